@@ -1,0 +1,5 @@
+import sys
+
+from umber_knot.cli import main
+
+sys.exit(main())

@@ -1,0 +1,156 @@
+"""BibTeX; blocks found by bibtexparser's splitter, so that one broken entry does not take the others with it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from functools import lru_cache
+
+from umber_knot.corpus.model import RawRecord
+from umber_knot.errors import UserError
+from umber_knot.gather.fields import find_year, institution_of, split_values
+from umber_knot.gather.text_source import Report
+
+NAME = "BibTeX"
+#: The splitter needs the whole text; more than this is not one person's bibliography.
+LARGEST = 400_000_000
+_USED = {
+    "author", "title", "year", "date", "journal", "booktitle", "journaltitle", "keywords", "doi", "abstract",
+    "affiliation", "cited-references", "references",
+}  # fmt: skip
+
+
+def sniff(head: str) -> float:
+    """How surely this is BibTeX, 0 to 1."""
+    return 0.95 if re.search(r"^\s*@\s*\w+\s*[{(]", head, re.M) else 0.0
+
+
+def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
+    """Entries one by one; blocks that do not parse are reported with their line and left out."""
+    from bibtexparser import Library
+    from bibtexparser.middlewares import RemoveEnclosingMiddleware, ResolveStringReferencesMiddleware
+    from bibtexparser.model import DuplicateBlockKeyBlock, Entry, ParsingFailedBlock
+    from bibtexparser.splitter import Splitter
+
+    pieces, size = [], 0
+    for line in lines:
+        size += len(line)
+        if size > LARGEST:
+            raise UserError(f"more than {LARGEST:,} characters of BibTeX", cure="Split the file into several")
+        pieces.append(line)
+    library: Library = Splitter("".join(pieces)).split()
+    for middleware in (ResolveStringReferencesMiddleware(True), RemoveEnclosingMiddleware(True)):
+        library = middleware.transform(library)
+    if not library.entries and not library.failed_blocks:
+        report.problem(0, "no BibTeX entry was found (an entry begins with @article{ or the like)")
+    for block in library.blocks:
+        line = (block.start_line or 0) + 1
+        if isinstance(block, Entry):
+            yield _record(block, line, report)
+        elif isinstance(block, DuplicateBlockKeyBlock):
+            report.problem(line, f"the key {block.key!r} is used twice; both entries were kept", block.raw or "")
+            yield _record(_enclosed(block.ignore_error_block), line, report)
+        elif isinstance(block, ParsingFailedBlock):
+            report.problem(line, _reason(block), block.raw or "")
+
+
+def _enclosed(entry: object) -> object:
+    from bibtexparser import Library
+    from bibtexparser.middlewares import RemoveEnclosingMiddleware
+
+    return RemoveEnclosingMiddleware(True).transform_entry(entry, Library())
+
+
+def _reason(block: object) -> str:
+    text = " ".join(str(getattr(block, "error", "") or "").split())
+    if "closing `}`" in text or "closing" in text or "end of file" in text.lower():
+        return "a brace or quotation mark is never closed; this entry was left out, the others were read"
+    return "this entry does not parse and was left out; check its braces, commas and quotation marks"
+
+
+def _record(entry: object, line: int, report: Report) -> RawRecord:
+    fields = {f.key.lower(): str(f.value) for f in entry.fields}  # type: ignore[attr-defined]
+    text = {key: plain(value) for key, value in fields.items() if key != "author"}
+    written = text.get("year") or text.get("date", "")
+    year = find_year(written)
+    if written and not year:
+        report.problem(line, f"the year {written[:40]!r} was not understood; the record is kept without one")
+    words = text.get("keywords", "")
+    return RawRecord(
+        line=line,
+        raw=entry.raw or "",  # type: ignore[attr-defined]
+        entry=entry.key,  # type: ignore[attr-defined]
+        type=entry.entry_type,  # type: ignore[attr-defined]
+        title=text.get("title", ""),
+        year=year,
+        date=text.get("date") or text.get("year", ""),
+        doi=text.get("doi", ""),
+        abstract=text.get("abstract", ""),
+        persons=[plain(name) for name in split_names(fields.get("author", "")) if name.lower() != "others"],
+        keywords=split_values(words, ";" if ";" in words else ","),
+        venue=text.get("journal") or text.get("journaltitle") or text.get("booktitle", ""),
+        institutions=[institution_of(a) for a in split_values(text.get("affiliation", ""))],
+        references=split_values(text.get("cited-references") or text.get("references", "")),
+        extra={key: value for key, value in text.items() if key not in _USED},
+    )
+
+
+def split_names(author: str) -> list[str]:
+    """The names of an author field: split at `and` outside braces.
+
+    >>> split_names("Dray, Tamsin and {Marsh and Mill Trust} and Vashley, O.")
+    ['Dray, Tamsin', '{Marsh and Mill Trust}', 'Vashley, O.']
+    """
+    names, depth, current = [], 0, []
+    for word in author.split():
+        if word.lower() == "and" and depth == 0:
+            names.append(" ".join(current))
+            current = []
+        else:
+            depth += word.count("{") - word.count("}")
+            current.append(word)
+    names.append(" ".join(current))
+    return [name for name in names if name]
+
+
+@lru_cache(1)
+def _latex() -> object:
+    from pylatexenc.latex2text import LatexNodes2Text
+
+    return LatexNodes2Text(math_mode="verbatim", strict_latex_spaces=False)
+
+
+@lru_cache(65536)
+def plain(value: str) -> str:
+    r"""LaTeX as a reader sees it.
+
+    >>> plain(r"S{\o}rlie, {A}nke")
+    'Sørlie, Anke'
+    """
+    if "\\" in value:
+        try:
+            value = _latex().nodelist_to_text(_nodes(value))  # type: ignore[attr-defined]
+        except Exception:  # pylatexenc raises many kinds on broken TeX; the text as written is then the best
+            return " ".join(value.split())
+    elif "{" in value or "}" in value:
+        value = value.replace("{", "").replace("}", "")
+    return " ".join(value.replace("~", " ").replace("---", "—").replace("--", "–").split())
+
+
+def _nodes(value: str) -> object:
+    from pylatexenc.latexwalker import LatexWalker
+
+    return LatexWalker(value, tolerant_parsing=True).get_latex_nodes()[0]
+
+
+def write(records: Iterator[RawRecord]) -> Iterator[str]:
+    """The records as BibTeX text in UTF-8, a piece a record."""
+    for n, r in enumerate(records, 1):
+        kind = r.type if r.type.isalpha() and r.type.islower() else "article"
+        fields = {
+            "title": r.title, "author": " and ".join(r.persons), "year": str(r.year) if r.year else "",
+            "journal": r.venue, "keywords": "; ".join(r.keywords), "affiliation": "; ".join(r.institutions),
+            "doi": r.doi, "abstract": r.abstract, "cited-references": "; ".join(r.references),
+        }  # fmt: skip
+        body = ",\n".join(f"  {key} = {{{value}}}" for key, value in fields.items() if value)
+        yield f"@{kind}{{{r.entry or f'record{n}'},\n{body}\n}}\n\n"
