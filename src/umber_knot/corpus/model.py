@@ -192,3 +192,17 @@ def mention_pairs(records: Sequence[RawRecord], kind: str, table: FormTable) -> 
         rows += [r] * len(seen)
         cols += seen
     return np.array(rows, np.int32), np.array(cols, np.int32)
+
+
+@dataclass(frozen=True, slots=True)
+class Decision:
+    """One decision on forms; ``preferred`` is the other form of a merge or a keep-apart, or the preferred text."""
+
+    kind: str
+    decision: str  # merge, apart, aside, split, prefer
+    form: str
+    preferred: str = ""
+    scope: str = ""
+    note: str = ""
+    id: int = 0  # its number in the ledger; 0 outside a study
+    made: str = ""  # ISO 8601 time, empty outside a study

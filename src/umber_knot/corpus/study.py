@@ -1,0 +1,423 @@
+"""The study file: sources, records and forms, decisions and recipe, and the steps that can be undone.
+
+Every public method that writes does so in one transaction, so a crash costs at most the step in hand.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+import orjson
+
+from umber_knot.corpus.model import (
+    KINDS,
+    Corpus,
+    Decision,
+    FormTable,
+    Mentions,
+    Problem,
+    RawRecord,
+    Source,
+    mention_pairs,
+)
+from umber_knot.corpus.schema import APPLICATION_ID, MIGRATIONS, VERSION
+from umber_knot.errors import UserError
+
+_LITTLE = np.dtype("<i4")
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One undoable step. ``switch`` lists what it switches on or off: (table, row numbers, to); rows are
+    decisions or sources. ``recipe`` is the recipe's text before and after, where the step changed it."""
+
+    label: str
+    switch: tuple[tuple[str, tuple[int, ...], bool], ...] = ()
+    recipe: tuple[str, str] | None = None
+    id: int = 0
+    done: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Remembered:
+    """What the study remembers of one item's place on the chart."""
+
+    x: float
+    y: float
+    topic: int  # 1-based; 0: none
+    pinned: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class RecordDetail:
+    """One record in full, for the evidence panel."""
+
+    id: int
+    source: str
+    path: str
+    line: int
+    type: str
+    title: str
+    date: str
+    doi: str
+    abstract: str
+    raw: str
+
+
+class Study:
+    """An open study file. Use ``Study.create`` or ``Study.open``; close it when done."""
+
+    def __init__(self, path: Path, db: sqlite3.Connection, read_only: bool) -> None:
+        self.path, self.read_only = path, read_only
+        self._db = db
+
+    @classmethod
+    def create(cls, path: Path) -> Study:
+        """A new, empty study; the file must not exist."""
+        if path.exists():
+            raise UserError("a file of this name exists", place=str(path), cure="Choose another name, or open it")
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise UserError(f"the folder cannot be made ({error.strerror})", place=str(path.parent)) from error
+        with _explained(path):
+            db = sqlite3.connect(path, isolation_level=None)
+            db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+        study = cls(path, db, False)
+        study._prepare(0)
+        return study
+
+    @classmethod
+    def open(cls, path: Path) -> Study:
+        """An existing study, brought up to this version's tables; opened for reading only where it must be."""
+        if not path.is_file():
+            raise UserError("there is no such study", place=str(path), cure="Check the name")
+        with _explained(path):
+            with path.open("rb") as file:
+                head = file.read(16)
+            if head != b"SQLite format 3\0":
+                raise UserError(
+                    "this is not a study", place=str(path),
+                    cure="Studies end in .umber; a bibliography is added to a study with Add files",
+                )
+            read_only = False
+            db = sqlite3.connect(path, isolation_level=None, timeout=10)
+            if db.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
+                db.close()
+                raise UserError(
+                    "this is a database of another program, not a study", place=str(path), cure="Open a .umber file"
+                )
+            version = db.execute("PRAGMA user_version").fetchone()[0]
+            if version > VERSION:
+                db.close()
+                raise UserError(
+                    f"this study was saved by a newer version (its format is {version}, this one reads {VERSION})",
+                    place=str(path), cure="Install the newer version; nothing in the file was changed",
+                )
+            try:
+                db.execute("BEGIN IMMEDIATE")
+                db.execute("ROLLBACK")
+            except sqlite3.OperationalError as error:
+                if "readonly" not in str(error):
+                    raise
+                db.close()
+                db = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
+                read_only = True
+        study = cls(path, db, read_only)
+        study._prepare(version)
+        return study
+
+    def _prepare(self, version: int) -> None:
+        with _explained(self.path):
+            if self.read_only:
+                if version < VERSION:
+                    raise UserError(
+                        "this study is of an older format and read-only, so it cannot be brought up to date",
+                        place=str(self.path), cure="Make a copy that can be written, and open that",
+                    )
+                return
+            self._db.execute("PRAGMA journal_mode = WAL")
+            self._db.execute("PRAGMA synchronous = NORMAL")
+            for number in range(version, VERSION):
+                self._db.executescript(
+                    f"BEGIN IMMEDIATE; {MIGRATIONS[number]} PRAGMA user_version = {number + 1}; COMMIT;"
+                )
+
+    def close(self) -> None:
+        self._db.close()
+
+    def __enter__(self) -> Study:
+        return self
+
+    def __exit__(self, *error: object) -> None:
+        self.close()
+
+    @contextmanager
+    def _transaction(self) -> Iterator[sqlite3.Connection]:
+        if self.read_only:
+            raise UserError(
+                "this study can only be read, so nothing was changed", place=str(self.path),
+                cure="Save a copy where you may write, and open that",
+            )
+        with _explained(self.path):
+            self._db.execute("BEGIN IMMEDIATE")
+            try:
+                yield self._db
+                self._db.execute("COMMIT")
+            except BaseException:
+                if self._db.in_transaction:
+                    self._db.execute("ROLLBACK")
+                raise
+
+    # -- sources and records
+
+    def add_sources(
+        self, harvests: Sequence[tuple[Source, Sequence[RawRecord]]], progress: Callable[[int], None] = lambda n: None
+    ) -> Step:
+        """Add files' records in one step; on any failure, or when ``progress`` raises, nothing is added."""
+        with self._transaction() as db:
+            ids = []
+            tables = {k: FormTable(self._forms(k)) for k in KINDS}
+            before = {k: len(t.index) for k, t in tables.items()}
+            for source, records in harvests:
+                ids.append(self._add_source(db, source, records, tables, progress))
+            for kind, table in tables.items():
+                fresh = table.texts()[before[kind] :]
+                db.executemany(
+                    "INSERT INTO form VALUES (?, ?, ?)", ((kind, before[kind] + i, t) for i, t in enumerate(fresh))
+                )
+            names = ", ".join(source.name for source, _ in harvests)
+            return self._log(db, Step(f"add {names}", (("source", tuple(ids), True),)))
+
+    def _add_source(
+        self,
+        db: sqlite3.Connection,
+        source: Source,
+        records: Sequence[RawRecord],
+        tables: dict[str, FormTable],
+        progress: Callable[[int], None],
+    ) -> int:
+        cursor = db.execute(
+            "INSERT INTO source (name, path, format, encoding, sha256, records, added) VALUES (?, ?, ?, ?, ?, ?, ?)",
+            (source.name, source.path, source.format, source.encoding, source.sha256, len(records), _now()),
+        )
+        number = int(cursor.lastrowid or 0)
+        db.executemany(
+            "INSERT INTO problem VALUES (?, ?, ?, ?)",
+            ((number, p.line, p.message, p.excerpt) for p in source.problems),
+        )
+        first = db.execute("SELECT coalesce(max(id), 0) + 1 FROM record").fetchone()[0]
+        for at in range(0, len(records), 2000):
+            progress(at)
+            db.executemany(
+                "INSERT INTO record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                (
+                    (first + at + i, number, r.line, r.entry, r.type, r.title, r.year, r.date, r.doi, r.citations,
+                     r.abstract, orjson.dumps(r.extra).decode() if r.extra else "", r.raw)
+                    for i, r in enumerate(records[at : at + 2000])
+                ),
+            )  # fmt: skip
+        for kind, table in tables.items():
+            rows, forms = mention_pairs(records, kind, table)
+            if len(rows):
+                blobs = ((rows + first).astype(_LITTLE).tobytes(), forms.astype(_LITTLE).tobytes())
+                db.execute("INSERT INTO mention VALUES (?, ?, ?, ?)", (number, kind, *blobs))
+        return number
+
+    def _forms(self, kind: str) -> list[str]:
+        return [row[0] for row in self._db.execute("SELECT text FROM form WHERE kind = ? ORDER BY number", (kind,))]
+
+    def sources(self) -> tuple[Source, ...]:
+        """Every source ever added, switched-off ones too."""
+        problems: dict[int, list[Problem]] = {}
+        for number, line, message, excerpt in self._db.execute("SELECT * FROM problem"):
+            problems.setdefault(number, []).append(Problem(line, message, excerpt))
+        return tuple(
+            Source(name, path, form, encoding, sha, count, tuple(problems.get(number, ())), number, bool(live))
+            for number, name, path, form, encoding, sha, count, live in self._db.execute(
+                "SELECT id, name, path, format, encoding, sha256, records, live FROM source ORDER BY id"
+            )
+        )
+
+    def corpus(self) -> Corpus:
+        """The records of the sources that are switched on."""
+        with _explained(self.path):
+            sources = tuple(s for s in self.sources() if s.active)
+            index = {s.id: i for i, s in enumerate(sources)}
+            rows = self._db.execute(
+                "SELECT r.id, r.title, r.year, r.citations, r.source, r.line, r.entry FROM record r "
+                "JOIN source s ON s.id = r.source WHERE s.live ORDER BY r.id"
+            ).fetchall()
+            columns = list(zip(*rows)) if rows else [()] * 7
+            ids = np.array(columns[0], np.int32)
+            return Corpus(
+                id=ids,
+                title=tuple(columns[1]),
+                year=np.array(columns[2], np.int32),
+                citations=np.array(columns[3], np.int32),
+                source=np.array([index[s] for s in columns[4]], np.int32),
+                line=np.array(columns[5], np.int32),
+                entry=tuple(columns[6]),
+                mentions={kind: self._mentions(kind, ids) for kind in KINDS},
+                sources=sources,
+            )
+
+    def _mentions(self, kind: str, ids: np.ndarray[tuple[int], np.dtype[np.int32]]) -> Mentions:
+        blobs = self._db.execute(
+            "SELECT m.records, m.forms FROM mention m JOIN source s ON s.id = m.source "
+            "WHERE s.live AND m.kind = ? ORDER BY s.id", (kind,),
+        ).fetchall()  # fmt: skip
+        joined = [b"".join(blob[i] for blob in blobs) for i in (0, 1)]
+        record = np.searchsorted(ids, np.frombuffer(joined[0], _LITTLE)).astype(np.int32)
+        return Mentions(tuple(self._forms(kind)), record, np.frombuffer(joined[1], _LITTLE).astype(np.int32))
+
+    def record(self, number: int) -> RecordDetail:
+        """One record in full, by its number."""
+        row = self._db.execute(
+            "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw "
+            "FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?", (number,),
+        ).fetchone()  # fmt: skip
+        return RecordDetail(*row)
+
+    # -- decisions and recipe, and undoing them
+
+    def decisions(self) -> tuple[Decision, ...]:
+        """The decisions in force, in the order they were made."""
+        return tuple(
+            Decision(kind, what, form, preferred, scope, note, number, made)
+            for number, kind, what, form, preferred, scope, note, made in self._db.execute(
+                "SELECT id, kind, decision, form, preferred, scope, note, made FROM decision WHERE live ORDER BY id"
+            )
+        )
+
+    def recipe(self) -> str:
+        """The recipe in force, as TOML; empty in a new study."""
+        row = self._db.execute("SELECT value FROM meta WHERE key = 'recipe'").fetchone()
+        return str(row[0]) if row else ""
+
+    def decide(self, label: str, decisions: Sequence[Decision]) -> Step:
+        """Add decisions to the ledger, as one step."""
+        with self._transaction() as db:
+            ids = []
+            for d in decisions:
+                cursor = db.execute(
+                    "INSERT INTO decision (kind, decision, form, preferred, scope, note, made) VALUES (?,?,?,?,?,?,?)",
+                    (d.kind, d.decision, d.form, d.preferred, d.scope, d.note, _now()),
+                )
+                ids.append(int(cursor.lastrowid or 0))
+            return self._log(db, Step(label, (("decision", tuple(ids), True),)))
+
+    def withdraw(self, label: str, ids: Sequence[int]) -> Step:
+        """Take decisions back, as one step (which can itself be undone)."""
+        return self._apply(Step(label, (("decision", tuple(ids), False),)))
+
+    def switch_source(self, label: str, number: int, on: bool) -> Step:
+        """Switch a source on or off, as one step."""
+        return self._apply(Step(label, (("source", (number,), on),)))
+
+    def set_recipe(self, label: str, text: str) -> Step:
+        """Replace the recipe, as one step."""
+        return self._apply(Step(label, recipe=(self.recipe(), text)))
+
+    def _apply(self, step: Step) -> Step:
+        with self._transaction() as db:
+            self._carry_out(db, step, forward=True)
+            return self._log(db, step)
+
+    def _log(self, db: sqlite3.Connection, step: Step) -> Step:
+        db.execute("DELETE FROM step WHERE NOT done")
+        change = orjson.dumps({"switch": step.switch, "recipe": step.recipe}).decode()
+        db.execute("INSERT INTO step (label, change, made) VALUES (?, ?, ?)", (step.label, change, _now()))
+        return step
+
+    @staticmethod
+    def _carry_out(db: sqlite3.Connection, step: Step, *, forward: bool) -> None:
+        for table, ids, to in step.switch:
+            assert table in ("decision", "source")
+            db.executemany(f"UPDATE {table} SET live = ? WHERE id = ?", ((int(to == forward), i) for i in ids))
+        if step.recipe is not None:
+            db.execute("INSERT OR REPLACE INTO meta VALUES ('recipe', ?)", (step.recipe[1 if forward else 0],))
+
+    def steps(self) -> tuple[Step, ...]:
+        """All steps in order; the undone ones stand at the end with ``done`` false."""
+        found = []
+        for number, label, change, done in self._db.execute("SELECT id, label, change, done FROM step ORDER BY id"):
+            data = orjson.loads(change)
+            switch = tuple((t, tuple(ids), bool(to)) for t, ids, to in data["switch"])
+            recipe = (data["recipe"][0], data["recipe"][1]) if data["recipe"] else None
+            found.append(Step(label, switch, recipe, number, bool(done)))
+        return tuple(found)
+
+    def undo(self) -> Step | None:
+        """Take back the last step; None when there is none."""
+        return self._move(next((s for s in reversed(self.steps()) if s.done), None), forward=False)
+
+    def redo(self) -> Step | None:
+        """Do again what was undone last; None when there is nothing."""
+        return self._move(next((s for s in self.steps() if not s.done), None), forward=True)
+
+    def _move(self, step: Step | None, *, forward: bool) -> Step | None:
+        if step is not None:
+            with self._transaction() as db:
+                self._carry_out(db, step, forward=forward)
+                db.execute("UPDATE step SET done = ? WHERE id = ?", (int(forward), step.id))
+        return step
+
+    # -- the remembered chart
+
+    def memory(self) -> tuple[str, dict[str, Remembered]]:
+        """(key of the chart that is remembered, item → its place)."""
+        row = self._db.execute("SELECT value FROM meta WHERE key = 'memory'").fetchone()
+        items = {
+            item: Remembered(x, y, topic, bool(pinned))
+            for item, x, y, topic, pinned in self._db.execute("SELECT * FROM memory ORDER BY item")
+        }
+        return (str(row[0]) if row else ""), items
+
+    def remember(self, key: str, items: dict[str, Remembered]) -> None:
+        """Keep the chart's places, so that it opens as it was left."""
+        if self.read_only:
+            return
+        with self._transaction() as db:
+            db.execute("DELETE FROM memory")
+            db.executemany(
+                "INSERT INTO memory VALUES (?, ?, ?, ?, ?)",
+                ((k, m.x, m.y, m.topic, int(m.pinned)) for k, m in items.items()),
+            )
+            db.execute("INSERT OR REPLACE INTO meta VALUES ('memory', ?)", (key,))
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+@contextmanager
+def _explained(path: Path) -> Iterator[None]:
+    """What SQLite and the system say, in words with a cure."""
+    try:
+        yield
+    except sqlite3.Error as error:
+        text = str(error)
+        for sign, message, cure in _REASONS:
+            if sign in text:
+                raise UserError(message, place=str(path), cure=cure) from error
+        raise UserError(f"the study cannot be used ({text})", place=str(path), cure="Open a copy of it") from error
+    except OSError as error:
+        raise UserError(f"the study cannot be read ({error.strerror})", place=str(path)) from error
+
+
+_REASONS = (
+    ("full", "the disk is full; the last step was not saved, all earlier ones were", "Free some space and try again"),
+    ("disk I/O error", "the disk refused to write; the last step was not saved", "Check the disk and its free space"),
+    ("readonly", "this study can only be read, so nothing was changed", "Save a copy where you may write"),
+    ("unable to open", "the study cannot be opened or made here", "Check the folder and its permissions"),
+    ("locked", "another program is writing to this study", "Close it there and try again"),
+    ("malformed", "the study is damaged", "Open a backup; your sources are unchanged"),
+    ("not a database", "this is not a study", "Studies end in .umber"),
+)
