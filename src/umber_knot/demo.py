@@ -74,8 +74,13 @@ NEIGHBOURS = {
 }
 COMMON = ("estuary", "saltmarsh", "tide", "sea level", "monitoring", "Brackwater", "mudflat", "long-term change")
 
-_START = "Ab Ald Arn Bar Ben Bram Cald Cor Dal Dre Eld Esk Fen Gar Hal Hed Ing Kel Lan Mad Mer Nor Orm Pel Quil Ras Sel Thor Ul Vash Wen Yar".split()
-_END = "bek brey dane der dray fell gate ham holt ick ker lund mere ning oak rick sen ston thorpe ven wick worth".split()
+_START = (
+    "Ab Ald Arn Bar Ben Bram Cald Cor Dal Dre Eld Esk Fen Gar Hal "
+    "Hed Ing Kel Lan Mad Mer Nor Orm Pel Quil Ras Sel Thor Ul Vash Wen Yar"
+).split()
+_END = (
+    "bek brey dane der dray fell gate ham holt ick ker lund mere ning oak rick sen ston thorpe ven wick worth"
+).split()
 _GIVEN = (
     "Ada Alba Anke Arlo Astrid Beatrix Bruno Cato Clara Cosmo Dag Delia Edda Einar Elke Emil Enid Ewan Fenna "
     "Flora Gideon Greta Hedda Hugo Ilse Imre Ines Ivo Jonas Jory Judith Kari Keziah Lars Lena Linus Livia Maren "
@@ -98,15 +103,14 @@ _INSTITUTIONS = tuple(
         ("Delta Laboratory", "Hoshigata", "Japan"), ("School of Old Charts", "Greyferry", "Canada"),
     )
 )  # fmt: skip
-_VENUES = {
-    topic: names
-    for topic, names in zip(TOPICS, (
+_VENUES = dict(
+    zip(TOPICS, (
         ("Shorebird Notes", "Journal of Mudflat Ecology"), ("Mud and Silt", "Journal of Estuary Works"),
         ("Halophyte Letters", "Marsh Vegetation"), ("Marsh and Carbon", "Wetland Chemistry Reports"),
         ("Water Levels", "Journal of Estuary Works"), ("Shore and Law", "Coastal Affairs Quarterly"),
         ("Timber and Time", "Mills and Millers"), ("Brackwater Record Society", "The Chart Room"),
     ))
-}  # fmt: skip
+)  # fmt: skip
 _TITLES = (
     "{A} and {b} in the Brackwater estuary", "{A} at {place}", "The {a} of the upper estuary", "What {a} tells of {b}",
     "{A}, {b} and {c}: {n} years at {place}", "Measuring {a} on a changing shore", "{A} behind the sea bank",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from functools import lru_cache
+from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
@@ -27,7 +28,7 @@ def sniff(head: str) -> float:
 
 def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
     """Entries one by one; blocks that do not parse are reported with their line and left out."""
-    from bibtexparser import Library
+    from bibtexparser.library import Library
     from bibtexparser.middlewares import RemoveEnclosingMiddleware, ResolveStringReferencesMiddleware
     from bibtexparser.model import DuplicateBlockKeyBlock, Entry, ParsingFailedBlock
     from bibtexparser.splitter import Splitter
@@ -44,18 +45,18 @@ def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
     if not library.entries and not library.failed_blocks:
         report.problem(0, "no BibTeX entry was found (an entry begins with @article{ or the like)")
     for block in library.blocks:
-        line = (block.start_line or 0) + 1
+        at = (block.start_line or 0) + 1
         if isinstance(block, Entry):
-            yield _record(block, line, report)
+            yield _record(block, at, report)
         elif isinstance(block, DuplicateBlockKeyBlock):
-            report.problem(line, f"the key {block.key!r} is used twice; both entries were kept", block.raw or "")
-            yield _record(_enclosed(block.ignore_error_block), line, report)
+            report.problem(at, f"the key {block.key!r} is used twice; both entries were kept", block.raw or "")
+            yield _record(_enclosed(block.ignore_error_block), at, report)
         elif isinstance(block, ParsingFailedBlock):
-            report.problem(line, _reason(block), block.raw or "")
+            report.problem(at, _reason(block), block.raw or "")
 
 
-def _enclosed(entry: object) -> object:
-    from bibtexparser import Library
+def _enclosed(entry: Any) -> Any:
+    from bibtexparser.library import Library
     from bibtexparser.middlewares import RemoveEnclosingMiddleware
 
     return RemoveEnclosingMiddleware(True).transform_entry(entry, Library())
@@ -68,8 +69,8 @@ def _reason(block: object) -> str:
     return "this entry does not parse and was left out; check its braces, commas and quotation marks"
 
 
-def _record(entry: object, line: int, report: Report) -> RawRecord:
-    fields = {f.key.lower(): str(f.value) for f in entry.fields}  # type: ignore[attr-defined]
+def _record(entry: Any, line: int, report: Report) -> RawRecord:
+    fields = {f.key.lower(): str(f.value) for f in entry.fields}
     text = {key: plain(value) for key, value in fields.items() if key != "author"}
     written = text.get("year") or text.get("date", "")
     year = find_year(written)
@@ -78,9 +79,9 @@ def _record(entry: object, line: int, report: Report) -> RawRecord:
     words = text.get("keywords", "")
     return RawRecord(
         line=line,
-        raw=entry.raw or "",  # type: ignore[attr-defined]
-        entry=entry.key,  # type: ignore[attr-defined]
-        type=entry.entry_type,  # type: ignore[attr-defined]
+        raw=entry.raw or "",
+        entry=entry.key,
+        type=entry.entry_type,
         title=text.get("title", ""),
         year=year,
         date=text.get("date") or text.get("year", ""),
@@ -101,7 +102,9 @@ def split_names(author: str) -> list[str]:
     >>> split_names("Dray, Tamsin and {Marsh and Mill Trust} and Vashley, O.")
     ['Dray, Tamsin', '{Marsh and Mill Trust}', 'Vashley, O.']
     """
-    names, depth, current = [], 0, []
+    names: list[str] = []
+    current: list[str] = []
+    depth = 0
     for word in author.split():
         if word.lower() == "and" and depth == 0:
             names.append(" ".join(current))
@@ -114,7 +117,7 @@ def split_names(author: str) -> list[str]:
 
 
 @lru_cache(1)
-def _latex() -> object:
+def _latex() -> Any:
     from pylatexenc.latex2text import LatexNodes2Text
 
     return LatexNodes2Text(math_mode="verbatim", strict_latex_spaces=False)
@@ -129,7 +132,7 @@ def plain(value: str) -> str:
     """
     if "\\" in value:
         try:
-            value = _latex().nodelist_to_text(_nodes(value))  # type: ignore[attr-defined]
+            value = _latex().nodelist_to_text(_nodes(value))
         except Exception:  # pylatexenc raises many kinds on broken TeX; the text as written is then the best
             return " ".join(value.split())
     elif "{" in value or "}" in value:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from itertools import chain
+from typing import Any
 
 from rispy import RisParser
 
@@ -69,7 +69,7 @@ def _chunks(lines: Iterator[str], report: Report) -> Iterator[tuple[int, list[st
         yield start, chunk, False
 
 
-def _record(fields: dict[str, object], start: int, raw: str, report: Report) -> RawRecord:
+def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> RawRecord:
     def first(*names: str) -> str:
         for name in names:
             value = fields.get(name)
@@ -78,10 +78,10 @@ def _record(fields: dict[str, object], start: int, raw: str, report: Report) -> 
         return ""
 
     def many(*names: str) -> list[str]:
-        return list(chain.from_iterable(fields.get(name) or () for name in names))  # type: ignore[call-overload]
+        lists: list[list[str]] = [fields[name] for name in names if name in fields]
+        return [value for values in lists for value in values]
 
     unknown = fields.get("unknown_tag") or {}
-    assert isinstance(unknown, dict)
     written = first("year", "publication_year", "date")
     year = find_year(written)
     if written and not year:

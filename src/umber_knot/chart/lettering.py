@@ -1,0 +1,48 @@
+"""Widths of text in the shipped fonts, measured by HarfBuzz, so that the core can place labels without a window."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import uharfbuzz
+
+from umber_knot.corpus.model import Floats
+from umber_knot.paths import FONTS
+
+SERIF, ITALIC, BOLD = "GentiumPlus-Regular.ttf", "GentiumPlus-Italic.ttf", "GentiumPlus-Bold.ttf"
+SANS, SANS_BOLD = "Lato-Regular.ttf", "Lato-Bold.ttf"
+#: Height of a line of Gentium Plus and how much of it stands above the baseline, in ems.
+LINE, ASCENT = 1.22, 0.90
+#: Letterspacing of topic names, in ems.
+TRACKING = 0.11
+
+
+@lru_cache(8)
+def _font(name: str) -> Any:
+    return uharfbuzz.Font(uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(FONTS / name))))
+
+
+def widths(texts: Sequence[str], font: str = SERIF, tracking: float = 0.0) -> Floats:
+    """Width of each text in ems, shape (texts,). Letters the font lacks count a full em, which no script exceeds."""
+    face = _font(font)
+    upem = face.face.upem
+    found = np.empty(len(texts))
+    for i, text in enumerate(texts):
+        buffer = uharfbuzz.Buffer()
+        buffer.add_str(text)
+        buffer.guess_segment_properties()
+        uharfbuzz.shape(face, buffer)
+        total = sum(
+            upem if info.codepoint == 0 else position.x_advance
+            for info, position in zip(buffer.glyph_infos, buffer.glyph_positions)
+        )
+        found[i] = total / upem + tracking * len(text)
+    return found
+
+
+def shortened(text: str, most: int = 42) -> str:
+    """A label no longer than so many characters; the whole text stays in the evidence panel."""
+    return text if len(text) <= most else text[: most - 1].rstrip(" ,;-") + "…"

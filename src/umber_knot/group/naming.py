@@ -1,0 +1,100 @@
+"""Names of topics: the words that set a topic's records apart from the rest (log-likelihood, Dunning 1993)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from umber_knot.corpus.model import Corpus, Floats, Ints
+from umber_knot.network.model import Network
+from umber_knot.reconcile.decisions import Resolution
+
+
+@dataclass(frozen=True, slots=True)
+class Topic:
+    """One topic: its number (from 1), name, and terms with the strongest first."""
+
+    number: int
+    name: str
+    items: int
+    records: int
+    terms: tuple[str, ...]
+
+
+def log_likelihood(inside: Floats, outside: Floats) -> Floats:
+    """G² of each term against the rest, negative where it is rarer inside (Dunning 1993).
+
+    ``inside`` and ``outside`` count the term's records within and outside the topic, shape (terms,).
+    """
+    total_in, total_out = inside.sum(), outside.sum()
+    both = inside + outside
+    share = both / max(total_in + total_out, 1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        a = np.where(inside > 0, inside * np.log(inside / (share * total_in)), 0.0)
+        b = np.where(outside > 0, outside * np.log(outside / (share * total_out)), 0.0)
+        more = inside / max(total_in, 1) >= outside / max(total_out, 1)
+    score: Floats = np.where(more, 2.0, -2.0) * np.abs(a + b)
+    return score
+
+
+def name_topics(
+    corpus: Corpus, network: Network, topic: Ints, record: Ints, item: Ints, words: Resolution
+) -> tuple[Topic, ...]:
+    """Name every topic (numbers from 0 in ``topic``, −1 none).
+
+    ``record`` and ``item`` are the counted incidences (item = entity). A record counts for the topic that most of its
+    items belong to. A network of words is named by its own items, any other by the keywords of its records, or by
+    its items where the records have none.
+    """
+    numbers = np.unique(topic[topic >= 0])
+    if not len(numbers):
+        return ()
+    n_topics = int(numbers[-1]) + 1
+    of_entity = np.full(int(max(item.max(initial=0), network.entity.max(initial=0))) + 1, -1, np.int32)
+    of_entity[network.entity] = topic
+    belongs = of_entity[item]
+    known = belongs >= 0
+    votes = np.bincount(record[known].astype(np.int64) * n_topics + belongs[known], minlength=len(corpus) * n_topics)
+    votes = votes[: len(corpus) * n_topics].reshape(len(corpus), n_topics)
+    home = np.where(votes.any(1), votes.argmax(1), -1)
+    per_topic = np.bincount(home[home >= 0], minlength=n_topics)
+    mentions = corpus.of("keyword")
+    own = network.kind == "keyword" or not len(mentions.record)
+    terms: tuple[str, ...]
+    if own:
+        shown = np.full(len(of_entity), -1, np.int32)
+        shown[network.entity] = np.arange(len(network))
+        term, where, terms = shown[item], record, network.label
+    else:
+        term, where, terms = words.entity[mentions.form], mentions.record, words.label
+        term = np.where(words.aside[term], -1, term)
+    usable = (term >= 0) & (home[where] >= 0)
+    table = np.bincount(
+        term[usable].astype(np.int64) * n_topics + home[where][usable], minlength=len(terms) * n_topics
+    ).reshape(len(terms), n_topics).astype(np.float64)
+    whole = table.sum(1)
+    found = []
+    used: set[str] = set()
+    for number in sorted(numbers.tolist(), key=lambda k: -int((topic == k).sum())):
+        score = log_likelihood(table[:, number], whole - table[:, number])
+        if own:
+            score = np.where(topic == number, score, -1.0)
+        best = [terms[t] for t in np.lexsort((np.arange(len(terms)), -score))[:10] if score[t] > 0]
+        if not best:
+            members = np.flatnonzero(topic == number)
+            best = [network.label[i] for i in members[np.argsort(-network.records[members], kind="stable")][:3]]
+        name = _title(best, used)
+        used.add(name)
+        found.append(Topic(number + 1, name, int((topic == number).sum()),
+                           int(per_topic[number]), tuple(best)))  # fmt: skip
+    return tuple(sorted(found, key=lambda t: t.number))
+
+
+def _title(best: list[str], used: set[str]) -> str:
+    """A name from the two strongest terms, or from one where two would be too long to set along a territory."""
+    for words in ([f"{best[0]} and {best[1]}"] if len(best) > 1 else []) + best:
+        name = words[0].upper() + words[1:]
+        if len(name) <= 30 and name not in used:
+            return name
+    return best[0]

@@ -1,0 +1,231 @@
+"""Ties by shared record (co-authorship, co-occurrence): counting, filters and normalised weights.
+
+Definitions are those of docs/methods: full counting c_ij = Σ_r a_ri a_rj; fractional counting gives each record
+1/(n_r − 1) a pair (Newman 2001). The pairs of every record are laid out in arrays and summed by sorting, which costs
+as much as the sparse product AᵀA and gives the first and last year of a tie on the way.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from umber_knot.corpus.model import Corpus, Floats, Ints
+from umber_knot.lineage.recipe import Relate
+from umber_knot.network.model import Network, components
+from umber_knot.reconcile.decisions import Resolution
+
+Bools = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """The counted network before items are left out: every entity, every pair that shares a record.
+
+    ``record`` and ``item`` are the incidences that pass the record filters, each pair once, sorted by record.
+    ``weight`` is the tie's weight under the chosen counting, ``strength`` its sum per item.
+    """
+
+    kind: str
+    record: Ints
+    item: Ints
+    size: Ints  # items in each incidence's record, shape like record
+    records: Ints
+    source: Ints
+    target: Ints
+    count: Ints
+    weight: Floats
+    tie_first: Ints
+    tie_last: Ints
+    strength: Floats
+    steps: tuple[tuple[str, int, int], ...]  # (what, records before, records after)
+
+
+@dataclass(frozen=True, slots=True)
+class Filtered:
+    """The network, and what the sentence left out on the way to it.
+
+    ``steps``: (what, kept before, kept after, unit). ``curve``: for at least 1, 2, 3 … records, how many items and ties
+    would remain; two arrays of equal length.
+    """
+
+    network: Network
+    steps: tuple[tuple[str, int, int, str], ...]
+    curve_items: Ints
+    curve_ties: Ints
+    undated: int
+
+
+def count(corpus: Corpus, resolution: Resolution, recipe: Relate) -> Counted:
+    """Count shared records over the records that pass the year and size filters."""
+    mentions = corpus.of(recipe.of)
+    steps = []
+    keep = np.ones(len(corpus), bool)
+    if recipe.years:
+        first, last = recipe.years
+        keep = (corpus.year >= first) & (corpus.year <= last)
+        steps.append((f"not from {first} to {last}, or undated", len(corpus), int(keep.sum())))
+    record, item = mentions.record, resolution.entity[mentions.form]
+    inside = keep[record]
+    record, item = record[inside], item[inside]
+    record, item = _distinct(record, item)
+    size = np.bincount(record, minlength=len(corpus))
+    if recipe.max_per_record:
+        before = int(keep.sum())
+        small = size <= recipe.max_per_record
+        keep &= small
+        steps.append((f"more than {recipe.max_per_record}", before, int(keep.sum())))
+        inside = small[record]
+        record, item = record[inside], item[inside]
+    n = len(resolution.label)
+    size = size[record].astype(np.int32)
+    source, target, where = _pairs(record, item, size)
+    fraction = np.ones(len(where)) if recipe.counting == "full" else 1.0 / (size[where] - 1)
+    year = corpus.year[record[where]]
+    joined = _sum_pairs(source, target, fraction, year, n)
+    shared = size >= 2
+    strength = np.bincount(item[shared], (size[shared] - 1.0) if recipe.counting == "full" else None, n)
+    return Counted(
+        recipe.of, record, item, size, np.bincount(item, minlength=n).astype(np.int32), *joined,
+        strength.astype(np.float64), tuple(steps),
+    )  # fmt: skip
+
+
+def _distinct(record: Ints, item: Ints) -> tuple[Ints, Ints]:
+    """Each (record, item) once, sorted by record then item: merged forms in one record count once."""
+    order = np.lexsort((item, record))
+    record, item = record[order], item[order]
+    fresh = np.ones(len(record), bool)
+    fresh[1:] = (record[1:] != record[:-1]) | (item[1:] != item[:-1])
+    return record[fresh], item[fresh]
+
+
+def _pairs(record: Ints, item: Ints, size: Ints) -> tuple[Ints, Ints, NDArray[np.int64]]:
+    """All pairs of items within a record: (lower item, higher item, place of the first in the incidences)."""
+    if not len(record):
+        return item, item, np.zeros(0, np.int64)
+    starts = np.flatnonzero(np.r_[True, record[1:] != record[:-1]])
+    end = np.repeat(np.r_[starts[1:], len(record)], np.diff(np.r_[starts, len(record)]))
+    following = end - np.arange(len(record)) - 1  # how many incidences of the same record come after each
+    first = np.repeat(np.arange(len(record)), following)
+    offset = np.arange(len(first)) - np.repeat(np.cumsum(following) - following, following)
+    return item[first], item[first + 1 + offset], first
+
+
+def _sum_pairs(
+    source: Ints, target: Ints, fraction: Floats, year: Ints, n: int
+) -> tuple[Ints, Ints, Ints, Floats, Ints, Ints]:
+    """(source, target, count, weight, first year, last year) with each pair once, sorted."""
+    if not len(source):
+        none = np.zeros(0, np.int32)
+        return none, none, none, np.zeros(0), none, none
+    key = source.astype(np.int64) * n + target
+    order = np.argsort(key, kind="stable")
+    key = key[order]
+    starts = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
+    dated = year[order]
+    first = np.minimum.reduceat(np.where(dated > 0, dated, 9999), starts)
+    return (
+        (key[starts] // n).astype(np.int32),
+        (key[starts] % n).astype(np.int32),
+        np.diff(np.r_[starts, len(key)]).astype(np.int32),
+        np.add.reduceat(fraction[order], starts),
+        np.where(first == 9999, 0, first).astype(np.int32),
+        np.maximum.reduceat(dated, starts).astype(np.int32),
+    )
+
+
+def select(corpus: Corpus, resolution: Resolution, counted: Counted, recipe: Relate) -> Filtered:
+    """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, keep."""
+    words = {"person": "people", "keyword": "words"}.get(recipe.of, f"{recipe.of}s")
+    steps = [(what, before, after, "records") for what, before, after in counted.steps]
+    seen = counted.records > 0
+    kept = counted.records >= max(1, recipe.min_records)
+    if recipe.min_records > 1:
+        steps.append((f"fewer than {recipe.min_records} records", int(seen.sum()), int(kept.sum()), words))
+    present = kept & ~resolution.aside
+    if present.sum() < kept.sum():
+        steps.append(("set aside", int(kept.sum()), int(present.sum()), words))
+    network = _network(corpus, resolution, counted, present, _normalised(counted, recipe.normalise))
+    if recipe.min_weight > 0:
+        heavy = network.weight >= recipe.min_weight
+        steps.append((f"ties lighter than {recipe.min_weight:g}", network.ties, int(heavy.sum()), "ties"))
+        network = _thinned(network, heavy)
+    if recipe.keep == "connected" and len(network):
+        part = components(len(network), network.source, network.target) == 0
+        steps.append(("not in the largest part", len(network), int(part.sum()), words))
+        network = network.kept(part)
+    allowed = ~resolution.aside
+    top = int(counted.records[allowed].max(initial=1))
+    thresholds = np.arange(1, top + 1)
+    both = np.minimum(counted.records[counted.source], counted.records[counted.target])
+    both = both[allowed[counted.source] & allowed[counted.target]]
+    return Filtered(
+        network, tuple(steps), _at_least(counted.records[allowed], thresholds), _at_least(both, thresholds),
+        int((corpus.year == 0).sum()),
+    )  # fmt: skip
+
+
+def _at_least(values: Ints, thresholds: NDArray[np.int64]) -> Ints:
+    """How many values reach each threshold."""
+    ordered = np.sort(values)
+    return (len(ordered) - np.searchsorted(ordered, thresholds)).astype(np.int32)
+
+
+def _normalised(counted: Counted, how: str) -> Floats:
+    """Weights of all counted pairs; s is records of an item, k its counted strength, T the sum of all strengths."""
+    c = counted.weight
+    s = counted.records.astype(np.float64)
+    s_i, s_j = s[counted.source], s[counted.target]
+    if how == "association":
+        k = counted.strength
+        return c * k.sum() / (k[counted.source] * k[counted.target])
+    if how == "cosine":
+        return c / np.sqrt(s_i * s_j)
+    if how == "jaccard":
+        return c / (s_i + s_j - c)
+    if how == "inclusion":
+        return c / np.minimum(s_i, s_j)
+    if how == "equivalence":
+        return c * c / (s_i * s_j)
+    return c
+
+
+def _thinned(network: Network, ties: Bools) -> Network:
+    from dataclasses import replace
+
+    names = ("source", "target", "weight", "count", "tie_first", "tie_last")
+    return replace(network, **{name: getattr(network, name)[ties] for name in names})
+
+
+def _network(corpus: Corpus, resolution: Resolution, counted: Counted, present: Bools, weight: Floats) -> Network:
+    n = len(present)
+    year = corpus.year[counted.record]
+    dated = year > 0
+    item, when = counted.item[dated], year[dated]
+    first, last = np.full(n, 9999, np.int32), np.zeros(n, np.int32)
+    np.minimum.at(first, item, when)
+    np.maximum.at(last, item, when)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        mean = np.bincount(item, when, n) / np.bincount(item, minlength=n)
+    cited = np.bincount(counted.item, corpus.citations[counted.record], n).astype(np.int32)
+    whole = Network(
+        counted.kind, resolution.label, np.arange(n, dtype=np.int32), counted.records, cited,
+        np.where(first == 9999, 0, first).astype(np.int32), last, mean, counted.source, counted.target, weight,
+        counted.count, counted.tie_first, counted.tie_last,
+    )  # fmt: skip
+    return whole.kept(present)
+
+
+def records_of(counted_record: Ints, counted_item: Ints, entity: int) -> Ints:
+    """Records (numbers in the corpus) in which an entity is counted, in order."""
+    return counted_record[counted_item == entity]
+
+
+def evidence(counted_record: Ints, counted_item: Ints, a: int, b: int) -> Ints:
+    """Records that two entities share: the evidence of their tie."""
+    return np.intersect1d(
+        records_of(counted_record, counted_item, a), records_of(counted_record, counted_item, b), assume_unique=True
+    )
