@@ -321,3 +321,23 @@ width_mm = 180
 """
 
 
+
+
+def demo_study() -> Path:
+    """The demo's study file in the user's data folder, made on first use and kept as the user left it."""
+    from umber_knot.corpus.study import Study
+    from umber_knot.gather.read import read_file
+    from umber_knot.lineage.recipe import parse_recipe
+    from umber_knot.paths import data_dir
+
+    folder = data_dir() / "demo"
+    path = folder / "Brackwater.umber"
+    if not path.exists():
+        write_demo(folder)
+        part = folder / "Brackwater.part.umber"
+        part.unlink(missing_ok=True)
+        with Study.create(part) as study:
+            study.set_recipe("the demo's recipe", parse_recipe(RECIPE).toml())
+            study.add_sources([read_file(folder / name) for name in SOURCES])
+        part.rename(path)
+    return path

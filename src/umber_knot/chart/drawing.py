@@ -90,9 +90,11 @@ def draw(
     recipe: Chart,
     before: dict[str, Remembered] | None = None,
     verbatim: bool = False,
+    slots: dict[int, int] | None = None,
     check: Callable[[], None] = lambda: None,
 ) -> Drawing:
-    """Lay out and dress a network. ``before`` is the remembered chart; ``verbatim`` takes its places as they are."""
+    """Lay out and dress a network. ``before`` is the remembered chart; ``verbatim`` takes its places as they are,
+    ``slots`` are the hues that topics had."""
     value = sizes(network, recipe.size_by)
     radius = radii(value)
     if verbatim and before is not None and all(text in before for text in network.label):
@@ -106,11 +108,12 @@ def draw(
             frozenset(k for k, m in (before or {}).items() if m.pinned), check,
         )  # fmt: skip
         x, y = np.round(x, 4), np.round(y, 4)
-    return dress(network, topic, topics, recipe, x, y)
+    return dress(network, topic, topics, recipe, x, y, slots)
 
 
 def dress(
-    network: Network, topic: Ints, topics: tuple[Topic, ...], recipe: Chart, x: Floats, y: Floats
+    network: Network, topic: Ints, topics: tuple[Topic, ...], recipe: Chart, x: Floats, y: Floats,
+    slots: dict[int, int] | None = None,
 ) -> Drawing:
     """A drawing from given places."""
     value = sizes(network, recipe.size_by)
@@ -118,8 +121,7 @@ def dress(
     numbers = np.unique(topic[topic >= 0]).tolist()
     middle = {t: (float(np.median(x[topic == t])), float(np.median(y[topic == t]))) for t in numbers}
     counts = np.array([(topic == t).sum() for t in numbers], np.int32)
-    # the place of a topic's hue follows its number, which is kept from one grouping to the next
-    slots = assign_slots(np.array(list(middle.values())), counts, {}, numbers) if numbers else {}
+    slots = assign_slots(np.array(list(middle.values())), counts, slots or {}, numbers) if numbers else {}
     known = ~np.isnan(network.mean_year)
     low, high = (
         (float(network.mean_year[known].min()), float(network.mean_year[known].max())) if known.any() else (0.0, 0.0)

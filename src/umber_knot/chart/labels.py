@@ -54,36 +54,36 @@ def place(x, y, radius, wide, high, order, frame_w, frame_h, margin, taken, reac
             d = radius[i] + gap
             for k in range(8):
                 if k == 0:
-                    l, t = x[i] + d, y[i] - h / 2
+                    bl, bt = x[i] + d, y[i] - h / 2
                 elif k == 1:
-                    l, t = x[i] - d - w, y[i] - h / 2
+                    bl, bt = x[i] - d - w, y[i] - h / 2
                 elif k == 2:
-                    l, t = x[i] + 0.72 * d, y[i] - 0.72 * d - h * 0.8
+                    bl, bt = x[i] + 0.72 * d, y[i] - 0.72 * d - h * 0.8
                 elif k == 3:
-                    l, t = x[i] + 0.72 * d, y[i] + 0.72 * d - h * 0.2
+                    bl, bt = x[i] + 0.72 * d, y[i] + 0.72 * d - h * 0.2
                 elif k == 4:
-                    l, t = x[i] - 0.72 * d - w, y[i] - 0.72 * d - h * 0.8
+                    bl, bt = x[i] - 0.72 * d - w, y[i] - 0.72 * d - h * 0.8
                 elif k == 5:
-                    l, t = x[i] - 0.72 * d - w, y[i] + 0.72 * d - h * 0.2
+                    bl, bt = x[i] - 0.72 * d - w, y[i] + 0.72 * d - h * 0.2
                 elif k == 6:
-                    l, t = x[i] - w / 2, y[i] - d - h
+                    bl, bt = x[i] - w / 2, y[i] - d - h
                 else:
-                    l, t = x[i] - w / 2, y[i] + d
-                if l < margin or t < margin or l + w > frame_w - margin or t + h > frame_h - margin:
+                    bl, bt = x[i] - w / 2, y[i] + d
+                if bl < margin or bt < margin or bl + w > frame_w - margin or bt + h > frame_h - margin:
                     continue
-                c0, c1 = int(l / CELL), min(cols, int((l + w) / CELL) + 1)
-                r0, r1 = int(t / CELL), min(rows, int((t + h) / CELL) + 1)
+                c0, c1 = int(bl / CELL), min(cols, int((bl + w) / CELL) + 1)
+                r0, r1 = int(bt / CELL), min(rows, int((bt + h) / CELL) + 1)
                 hidden = cover[r1, c1] - cover[r0, c1] - cover[r1, c0] + cover[r0, c0]
                 cost = 0.35 * k + 6.0 * ring + 1.6 * hidden
                 if cost >= best or cost > 24.0:
                     continue
                 clear = True
                 for b in range(used):
-                    if l < boxes[b, 2] and boxes[b, 0] < l + w and t < boxes[b, 3] and boxes[b, 1] < t + h:
+                    if bl < boxes[b, 2] and boxes[b, 0] < bl + w and bt < boxes[b, 3] and boxes[b, 1] < bt + h:
                         clear = False
                         break
                 if clear:
-                    best, best_l, best_t, best_away = cost, l, t, ring > 0
+                    best, best_l, best_t, best_away = cost, bl, bt, ring > 0
             if best < 6.0 * (ring + 1):
                 break
         if best < 1e9:

@@ -57,7 +57,8 @@ def tinted(opacity: NDArray[np.float32], colour: str, most: float = 1.0) -> NDAr
     r, g, b = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
     level = np.arange(256, dtype=np.uint32)
     level = (level * most).astype(np.uint32)
-    table = (level << 24) | ((r * level // 255) << 16) | ((g * level // 255) << 8) | (b * level // 255)
+    red, green, blue = (channel * level // 255 for channel in (r, g, b))
+    table = ((level << 24) | (red << 16) | (green << 8) | blue).astype(np.uint32)
     return table[(opacity * 255 + 0.5).astype(np.uint8)]
 
 

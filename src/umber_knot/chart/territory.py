@@ -60,8 +60,7 @@ def _outlines(gx: Floats, gy: Floats, density: Floats) -> list[Floats]:
 def _thinned(ring: Floats) -> Floats:
     """Every second point of a ring, closed again: the curves drawn through them stay smooth."""
     thin = ring[:-1:2]
-    closed: Floats = np.round(np.vstack([thin, thin[:1]]), 3)
-    return closed
+    return np.round(np.vstack([thin, thin[:1]]), 3).astype(np.float64)
 
 
 def _spacing(x: Floats, y: Floats) -> float:

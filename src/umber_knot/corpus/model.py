@@ -5,11 +5,12 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Ints = NDArray[np.int32]
+Ints = NDArray[np.signedinteger[Any]]  # int32 wherever it is stored
 Floats = NDArray[np.float64]
 
 #: Kinds of entity that a record can mention, in the order the interface lists them.

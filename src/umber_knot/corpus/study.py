@@ -6,7 +6,7 @@ Every public method that writes does so in one transaction, so a crash costs at 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -371,16 +371,18 @@ class Study:
 
     # -- the remembered chart
 
-    def memory(self) -> tuple[str, dict[str, Remembered]]:
-        """(key of the chart that is remembered, item → its place)."""
+    def memory(self) -> tuple[str, dict[str, Remembered], dict[int, int]]:
+        """(key of the chart that is remembered, item → its place, topic from 0 → its hue slot)."""
         row = self._db.execute("SELECT value FROM meta WHERE key = 'memory'").fetchone()
+        slots = self._db.execute("SELECT value FROM meta WHERE key = 'slots'").fetchone()
         items = {
             item: Remembered(x, y, topic, bool(pinned))
             for item, x, y, topic, pinned in self._db.execute("SELECT * FROM memory ORDER BY item")
         }
-        return (str(row[0]) if row else ""), items
+        hues = {int(topic): int(slot) for topic, slot in orjson.loads(slots[0] if slots else "[]")}
+        return (str(row[0]) if row else ""), items, hues
 
-    def remember(self, key: str, items: dict[str, Remembered]) -> None:
+    def remember(self, key: str, items: Mapping[str, Remembered], slots: Mapping[int, int]) -> None:
         """Keep the chart's places, so that it opens as it was left."""
         if self.read_only:
             return
@@ -391,6 +393,9 @@ class Study:
                 ((k, m.x, m.y, m.topic, int(m.pinned)) for k, m in items.items()),
             )
             db.execute("INSERT OR REPLACE INTO meta VALUES ('memory', ?)", (key,))
+            db.execute(
+                "INSERT OR REPLACE INTO meta VALUES ('slots', ?)", (orjson.dumps(sorted(slots.items())).decode(),)
+            )
 
 
 def _now() -> str:

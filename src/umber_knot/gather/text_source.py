@@ -88,13 +88,9 @@ class TextSource:
     def lines(self) -> Iterator[str]:
         """Every line with its line ending made ``\\n``; numbers start at 1 for the first."""
         with self.path.open("rb") as file:
-            raw: io.BufferedIOBase = file
-            if self.encoding.startswith("utf-16"):
-                yield from self._wide_lines(raw)
-            else:
-                yield from self._byte_lines(raw)
+            yield from self._wide_lines(file) if self.encoding.startswith("utf-16") else self._byte_lines(file)
 
-    def _wide_lines(self, raw: io.BufferedIOBase) -> Iterator[str]:
+    def _wide_lines(self, raw: io.BufferedReader) -> Iterator[str]:
         text = io.TextIOWrapper(raw, self.encoding, errors="replace", newline=None)
         number, too_long = 0, False
         for line in iter(partial(text.readline, LONGEST_LINE), ""):
@@ -108,7 +104,7 @@ class TextSource:
             number += 1
             yield line.lstrip("\ufeff") if number == 1 else line
 
-    def _byte_lines(self, raw: io.BufferedIOBase) -> Iterator[str]:
+    def _byte_lines(self, raw: io.BufferedReader) -> Iterator[str]:
         number, done, too_long, mixed = 0, 0, False, 0
         update, encoding = self._digest.update, self.encoding
         for data in iter(partial(raw.readline, LONGEST_LINE), b""):

@@ -48,7 +48,8 @@ class Network:
 
     def strength(self) -> Floats:
         """Summed weights of each item's ties, shape (n,) (Barrat et al. 2004)."""
-        return np.bincount(self.source, self.weight, len(self)) + np.bincount(self.target, self.weight, len(self))
+        total: Floats = np.bincount(self.source, self.weight, len(self)).astype(np.float64)
+        return total + np.bincount(self.target, self.weight, len(self))
 
     def kept(self, items: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Network:
         """The network among the items marked True, in the same order."""

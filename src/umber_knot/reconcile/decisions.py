@@ -134,7 +134,8 @@ def read_decisions(path: Path) -> tuple[list[Decision], list[str]]:
         if not any(row):
             continue
         cell = dict(zip(header, row))
-        d = Decision(*(cell.get(name, "").strip() for name in COLUMNS))
+        kind, what, form, preferred, scope, note = (cell.get(name, "").strip() for name in COLUMNS)
+        d = Decision(kind, what, form, preferred, scope, note)
         if d.kind not in KINDS:
             reason = f"unknown kind {d.kind!r}; known: {', '.join(KINDS)}"
         elif d.decision not in WHAT:

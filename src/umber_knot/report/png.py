@@ -7,7 +7,6 @@ import zlib
 
 from umber_knot.paths import FONTS
 
-
 SERIF_ALIASES = "Gentium Plus"
 
 

@@ -85,7 +85,8 @@ def _chart(drawing: Drawing, scene: Scene, theme: Theme, layers: Layers) -> Iter
         for land in drawing.territories:
             colours = topic_colours(drawing.slots[land.topic], theme)
             outline = " ".join(smooth_path(view, ring) for ring in land.rings)
-            yield f'<path d="{outline}" fill="{colours.land}" fill-opacity="0.8" fill-rule="evenodd" stroke="{colours.shore}"/>'
+            fill = f'fill="{colours.land}" fill-opacity="0.8" fill-rule="evenodd"'
+            yield f'<path d="{outline}" {fill} stroke="{colours.shore}"/>'
         yield "</g>"
     if layers.ties:
         yield f'<g class="ties" stroke="{theme.tie}" fill="none">'
@@ -96,8 +97,9 @@ def _chart(drawing: Drawing, scene: Scene, theme: Theme, layers: Layers) -> Iter
         colour = tints(drawing, theme)
         for i in reversed(drawing.priority.tolist()):
             x, y, r = scene.x[i], scene.y[i], scene.radius[i]
+            rim = _n(min(1.2, r / 3))
             yield (
-                f'<circle cx="{_n(x)}" cy="{_n(y)}" r="{_n(r)}" fill="{colour[i]}" stroke-width="{_n(min(1.2, r / 3))}">'
+                f'<circle cx="{_n(x)}" cy="{_n(y)}" r="{_n(r)}" fill="{colour[i]}" stroke-width="{rim}">'
                 f"<title>{escape(drawing.label[i])}</title></circle>"
             )
         yield "</g>"
@@ -199,7 +201,8 @@ def _legend(drawing: Drawing, words: PlateText, width: float, theme: Theme) -> t
     if drawing.tint_by == "year":
         parts.append(small(x0 + 24, top, "mean year", theme.faint))
         for k in range(40):
-            parts.append(f'<rect x="{_n(x0 + 3 * k)}" y="{_n(top + 14)}" width="3.2" height="10" fill="{ramp(k / 39)}"/>')
+            left, fill = _n(x0 + 3 * k), ramp(k / 39, theme)
+            parts.append(f'<rect x="{left}" y="{_n(top + 14)}" width="3.2" height="10" fill="{fill}"/>')
         low, high = drawing.shade_range
         parts.append(small(x0, top + 36, f"{low:.0f}", theme.ink))
         parts.append(small(x0 + 100, top + 36, f"{high:.0f}", theme.ink))

@@ -1,0 +1,168 @@
+"""The command line: the same stages without a window."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import signal
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from umber_knot import __version__
+from umber_knot.errors import UserError
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Entry point; returns the exit status. Errors meant for the scholar are one line on standard error."""
+    parser = _parser()
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    commands = {"run", "inspect", "suggest", "demo", "open", "warm", "shots", "install"}
+    if given and given[0] not in commands and not given[0].startswith("-"):
+        given.insert(0, "open")
+    options = parser.parse_args(given or ["open"])
+    try:
+        return int(options.run(options) or 0)
+    except UserError as error:
+        print(f"umber-knot: {error}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+    except KeyboardInterrupt:
+        return 128 + signal.SIGINT
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="umber-knot", description="Science maps with live lineage.")
+    parser.add_argument("--version", action="version", version=__version__)
+    sub = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    def add(name: str, function: Any, text: str) -> argparse.ArgumentParser:
+        one = sub.add_parser(name, help=text, description=text)
+        one.set_defaults(run=function)
+        return one
+
+    one = add("open", _open, "Open the window, with a study or files when given.")
+    one.add_argument("files", nargs="*", type=Path)
+    one = add("run", _run, "Run every stage of a recipe and write tables, network, figure and method.")
+    one.add_argument("recipe", type=Path)
+    one.add_argument("--out", type=Path, required=True, metavar="DIR")
+    one.add_argument("--quiet", action="store_true")
+    one = add("inspect", _inspect, "Say what files hold, and what in them could not be read.")
+    one.add_argument("files", nargs="+", type=Path)
+    one.add_argument("--json", action="store_true")
+    one = add("suggest", _suggest, "List spellings that may stand for one person or one word.")
+    one.add_argument("files", nargs="+", type=Path)
+    one.add_argument("--kind", default="person", choices=("person", "keyword"))
+    one.add_argument("--csv", type=Path, metavar="OUT")
+    one = add("demo", _demo, "Open the demo study, or write its files.")
+    one.add_argument("--write", type=Path, metavar="DIR")
+    one = add("shots", _shots, "Draw the pictures of docs/screenshots from the demo.")
+    one.add_argument("folder", nargs="?", type=Path, default=Path("docs/screenshots"))
+    one = add("install", _install, "Put desktop entry, icon and file type in place.")
+    one.add_argument("--user", action="store_true", required=True, help="for this user only")
+    add("warm", _warm, "Compile the kernels and prepare the demo (set-up does this).")
+    return parser
+
+
+def _run(options: argparse.Namespace) -> int:
+    from umber_knot.lineage.headless import run_recipe
+    from umber_knot.lineage.recipe import read_recipe
+
+    def say(text: str) -> None:
+        if not options.quiet:
+            print(text, file=sys.stderr)
+
+    run_recipe(read_recipe(options.recipe), options.out, say)
+    return 0
+
+
+def _inspect(options: argparse.Namespace) -> int:
+    from umber_knot.gather.read import inspect
+
+    found = [inspect(path) for path in options.files]
+    if options.json:
+        print(json.dumps(found, ensure_ascii=False, indent=1))
+    else:
+        for one in found:
+            counts = ", ".join(f"{one[k]:,} {k}" for k in ("records", "persons", "keywords", "references"))
+            print(f"{one['file']}: {one['format'] or 'not read'}, {counts}")
+            for problem in one["problems"]:  # type: ignore[attr-defined]
+                place = f"line {problem['line']:,}: " if problem["line"] else ""
+                print(f"  {place}{problem['message']}" + (f"  [{problem['excerpt']}]" if problem["excerpt"] else ""))
+    return 0 if any(one["records"] for one in found) else 2
+
+
+def _suggest(options: argparse.Namespace) -> int:
+    from umber_knot.gather.read import read_corpus
+    from umber_knot.reconcile.decisions import resolve
+    from umber_knot.reconcile.suggest import suggest
+    from umber_knot.report.tables import csv_text
+    from umber_knot.report.write import write_files
+
+    corpus = read_corpus(options.files)
+    mentions = corpus.of(options.kind)
+    counts = mentions.counts()
+    offered = suggest(corpus, options.kind, resolve(mentions.forms, []))
+    rows = [
+        (n, mentions.forms[f], counts[f], mentions.forms[s.forms[0]], f"{s.confidence:.3f}",
+         "; ".join((*s.reasons, *s.against)))
+        for n, s in enumerate(offered, 1)
+        for f in s.forms
+    ]  # fmt: skip
+    text = csv_text(("set", "form", "records", "preferred", "confidence", "reasons"), rows)
+    if options.csv:
+        write_files(options.csv.parent, {options.csv.name: text.encode()})
+    else:
+        sys.stdout.write(text)
+    return 0
+
+
+def _demo(options: argparse.Namespace) -> int:
+    if options.write:
+        from umber_knot.demo import write_demo
+
+        try:
+            for path in write_demo(options.write):
+                print(path)
+        except OSError as error:
+            raise UserError(f"cannot be written ({error.strerror})", place=str(options.write)) from error
+        return 0
+    from umber_knot.demo import demo_study
+    from umber_knot.desktop.app import run_window
+
+    return run_window([demo_study()])
+
+
+def _open(options: argparse.Namespace) -> int:
+    from umber_knot.desktop.app import run_window
+
+    return run_window(options.files)
+
+
+def _shots(options: argparse.Namespace) -> int:
+    from umber_knot.desktop.shots import take_shots
+
+    return take_shots(options.folder)
+
+
+def _install(options: argparse.Namespace) -> int:
+    from umber_knot.install import install_user
+
+    for path in install_user():
+        print(path)
+    return 0
+
+
+def _warm(options: argparse.Namespace) -> int:
+    from umber_knot.demo import demo_study
+    from umber_knot.work.warm import warm
+
+    warm()
+    demo_study()
+    return 0
+
+

@@ -1,0 +1,250 @@
+"""Small widgets that every desk is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from html import escape
+
+from PyQt6.QtCore import QMargins, QPoint, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLayoutItem,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from umber_knot.desktop.theme import colour, look, sans, serif
+
+
+class Panel(QFrame):
+    """A sheet of paper with an optional heading; ``body`` takes the contents."""
+
+    def __init__(self, heading: str = "", margins: tuple[int, int, int, int] = (14, 10, 14, 10)) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(QMargins(*margins))
+        self.body.setSpacing(4)
+        self.head = QHBoxLayout()
+        self.heading = Text(heading, bold=True)
+        if heading:
+            self.head.addWidget(self.heading)
+            self.head.addStretch(1)
+            self.body.addLayout(self.head)
+
+
+class Text(QLabel):
+    """A line or paragraph of the interface's sans (or serif)."""
+
+    def __init__(
+        self, text: str = "", size: float = 13, bold: bool = False, faint: bool = False, serif_: bool = False,
+        wrap: bool = False,
+    ) -> None:  # fmt: skip
+        super().__init__(text)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setFont(serif(size) if serif_ else sans(size, bold))
+        self.setWordWrap(wrap)
+        if faint:
+            self.setProperty("faint", True)
+
+    def tint(self, hex_: str) -> Text:
+        self.setStyleSheet(f"color: {hex_};")
+        return self
+
+
+class Link(QAbstractButton):
+    """Underlined umber words that do something."""
+
+    def __init__(
+        self, text: str, action: Callable[[], object] | None = None, size: float = 13, serif_: bool = False, key: str = ""
+    ) -> None:
+        super().__init__()
+        self.setText(text)
+        self.key = key
+        self.setFont(serif(size) if serif_ else sans(size))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName(text)
+        if action is not None:
+            self.clicked.connect(lambda: action())
+
+    def sizeHint(self) -> QSize:
+        m = self.fontMetrics()
+        extra = m.horizontalAdvance(self.key) + 18 if self.key else 0
+        return QSize(m.horizontalAdvance(self.text()) + 2 + extra, m.height() + 3)
+
+    def setText(self, text: str | None) -> None:
+        super().setText(text)
+        self.setAccessibleName(text or "")
+        self.updateGeometry()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setFont(self.font())
+        m = self.fontMetrics()
+        ink = colour(look().umber if self.isEnabled() else look().faint)
+        x = 0
+        if self.key:
+            w = m.horizontalAdvance(self.key) + 10
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.setPen(QPen(colour(look().line), 1))
+            p.drawRoundedRect(QRectF(0.5, 1.5, w, m.height() - 2), 3, 3)
+            p.setPen(colour(look().faint))
+            p.drawText(QRect(0, 1, w + 1, m.height() - 2), Qt.AlignmentFlag.AlignCenter, self.key)
+            x = w + 7
+        base = m.ascent()
+        p.setPen(ink)
+        p.drawText(x, base, self.text())
+        wide = m.horizontalAdvance(self.text())
+        p.setPen(QPen(ink, 2 if self.hasFocus() else 1))
+        p.drawLine(x, base + 3, x + wide, base + 3)
+
+
+class Rule(QFrame):
+    """A hairline."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(1)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), colour(look().line))
+
+
+class Share(QWidget):
+    """A number, what it counts, and a thin bar for its share of the whole."""
+
+    def __init__(self, number: str, text: str, share: float, tint: str, strong: bool = True) -> None:
+        super().__init__()
+        self.number, self.text, self.share, self.tint, self.strong = number, text, share, tint, strong
+        self.setFixedHeight(36)
+        self.setToolTip(f"{number} {text}".strip())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        c, w = look(), self.width()
+        p.setFont(sans(13, self.strong and bool(self.text)))
+        p.setPen(colour(self.tint if self.strong else c.ink))
+        p.drawText(QRect(0, 3, w, 20), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.number)
+        used = p.fontMetrics().horizontalAdvance(self.number)
+        p.setFont(sans(12))
+        p.setPen(colour(c.faint))
+        text = p.fontMetrics().elidedText(self.text, Qt.TextElideMode.ElideRight, w - used - 12)
+        p.drawText(QRect(0, 3, w, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+        p.fillRect(QRectF(0, 26, w, 4), colour(c.line, 0.5))
+        p.fillRect(QRectF(0, 26, w * min(max(self.share, 0.0), 1.0), 4), colour(self.tint))
+
+
+class Flow(QLayout):
+    """Widgets in lines, as words in a paragraph."""
+
+    def __init__(self, gap: int = 5, line_gap: int = 6) -> None:
+        super().__init__()
+        self.gap, self.line_gap = gap, line_gap
+        self._items: list[QLayoutItem] = []
+
+    def addItem(self, item: QLayoutItem | None) -> None:
+        assert item is not None
+        self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._arrange(QRect(0, 0, width, 0), False)
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._arrange(rect, True)
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def minimumSize(self) -> QSize:
+        return QSize(
+            max((i.sizeHint().width() for i in self._items), default=0),
+            max((i.sizeHint().height() for i in self._items), default=0),
+        )
+
+    def _arrange(self, rect: QRect, place: bool) -> int:
+        x, y, high = rect.x(), rect.y(), 0
+        for item in self._items:
+            size = item.sizeHint()
+            if x + size.width() > rect.right() + 1 and x > rect.x():
+                x, y, high = rect.x(), y + high + self.line_gap, 0
+            if place:
+                item.setGeometry(QRect(QPoint(x, y), size))
+            widget = item.widget()
+            tight = widget is not None and widget.property("tight")
+            x += size.width() + (0 if tight else self.gap)
+            high = max(high, size.height())
+        return y + high - rect.y()
+
+
+class Popup(QFrame):
+    """A sheet that unfolds below a control and folds away when left."""
+
+    closed = pyqtSignal()
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("popup")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(10, 8, 10, 8)
+        self.body.setSpacing(2)
+
+    def unfold(self, below: QWidget) -> None:
+        self.adjustSize()
+        corner = below.mapToGlobal(QPoint(-8, below.height() + 2))
+        screen = below.screen()
+        if screen is not None:
+            area = screen.availableGeometry()
+            corner.setX(max(area.left(), min(corner.x(), area.right() - self.width())))
+            if corner.y() + self.height() > area.bottom():
+                corner.setY(below.mapToGlobal(QPoint(0, 0)).y() - self.height() - 2)
+        self.move(corner)
+        self.show()
+
+    def closeEvent(self, event: object) -> None:
+        self.closed.emit()
+
+
+def clear(layout: QLayout) -> None:
+    """Remove and delete everything in a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        inner = item.layout()
+        if inner is not None:
+            clear(inner)
+
+
+def anchor(kind: str, key: object, text: str) -> str:
+    """An HTML link to something in the study."""
+    return f'<a href="{kind}:{escape(str(key), quote=True)}" style="color:{look().ink};">{escape(text)}</a>'

@@ -1,0 +1,125 @@
+"""The description of the method: every number, choice, definition and source that a reviewer asks for."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from umber_knot import __version__
+from umber_knot.corpus.model import KIND_WORDS, Corpus
+from umber_knot.lineage.recipe import Recipe
+from umber_knot.lineage.stages import Grouped, Reconciled, Related, Stable
+
+SOURCES = {
+    "Newman 2001": "Newman, M. E. J. (2001). Scientific collaboration networks. II. Physical Review E 64, 016132.",
+    "Zitt 2000": "Zitt, M., Bassecoulard, E. & Okubo, Y. (2000). Shadows of the past in international cooperation. "
+    "Scientometrics 47, 627–657.",
+    "Salton 1983": "Salton, G. & McGill, M. J. (1983). Introduction to Modern Information Retrieval. McGraw-Hill.",
+    "Callon 1991": "Callon, M., Courtial, J. P. & Laville, F. (1991). Co-word analysis. Scientometrics 22, 155–205.",
+    "Traag 2019": "Traag, V. A., Waltman, L. & van Eck, N. J. (2019). From Louvain to Leiden. "
+    "Scientific Reports 9, 5233.",
+    "Traag 2011": "Traag, V. A., Van Dooren, P. & Nesterov, Y. (2011). Narrow scope for resolution-limit-free "
+    "community detection. Physical Review E 84, 016114.",
+    "Reichardt 2006": "Reichardt, J. & Bornholdt, S. (2006). Statistical mechanics of community detection. "
+    "Physical Review E 74, 016110.",
+    "Hubert 1985": "Hubert, L. & Arabie, P. (1985). Comparing partitions. Journal of Classification 2, 193–218.",
+    "Dunning 1993": "Dunning, T. (1993). Accurate methods for the statistics of surprise and coincidence. "
+    "Computational Linguistics 19, 61–74.",
+    "Fruchterman 1991": "Fruchterman, T. M. J. & Reingold, E. M. (1991). Graph drawing by force-directed placement. "
+    "Software: Practice and Experience 21, 1129–1164.",
+    "Noack 2009": "Noack, A. (2009). Modularity clustering is force-directed layout. Physical Review E 79, 026102.",
+    "Barnes 1986": "Barnes, J. & Hut, P. (1986). A hierarchical O(N log N) force-calculation algorithm. Nature 324.",
+    "Brandes 2007": "Brandes, U. & Pich, C. (2007). Eigensolver methods for progressive multidimensional scaling of "
+    "large data. Graph Drawing 2006, 42–53.",
+}
+
+_WEIGHTS = {
+    "association": ("observed over expected shared records, c_ij T / (k_i k_j)", "Zitt 2000"),
+    "cosine": ("shared records over the geometric mean of both items' records", "Salton 1983"),
+    "jaccard": ("shared records over records with either item", ""),
+    "inclusion": ("shared records over the fewer of both items' records", ""),
+    "equivalence": ("squared shared records over the product of both items' records", "Callon 1991"),
+}
+
+
+def counting_sentence(recipe: Recipe) -> str:
+    """How ties were made, in one sentence."""
+    _, many = KIND_WORDS[recipe.relate.of]
+    how = "counted in full" if recipe.relate.counting == "full" else "counted fractionally"
+    return f"Two {many} are tied when they share a record, {how}."
+
+
+def methods(
+    corpus: Corpus, reconciled: Reconciled, related: Related, grouped: Grouped, stable: Stable, recipe: Recipe
+) -> str:
+    """The method as Markdown."""
+    cited: list[str] = []
+
+    def cite(name: str) -> str:
+        if name and name not in cited:
+            cited.append(name)
+        return f" ({name.replace(' ', ' et al. ' if 'Traag' in name else ' ')})" if name else ""
+
+    relate, group = recipe.relate, recipe.group
+    _, many = KIND_WORDS[relate.of]
+    network, filtered = related.filtered.network, related.filtered
+    lines = ["# Method", "", "## Records", ""]
+    for source in corpus.sources:
+        troubles = f", {len(source.problems)} problems" if source.problems else ""
+        lines.append(f"- {source.name}: {source.records:,} records ({source.format}, {source.encoding}{troubles})")
+    undated = f"; {filtered.undated:,} without a year" if filtered.undated else ""
+    lines += ["", f"{len(corpus):,} records in all{undated}.", "", "## Reconciling", ""]
+    what = Counter((d.kind, d.decision) for d in reconciled.ledger)
+    if what:
+        lines += [f"- {kind}: {n:,} × {decision}" for (kind, decision), n in sorted(what.items())]
+    else:
+        lines.append("No forms were merged, set aside or kept apart.")
+    for kind, level in sorted(recipe.reconcile.accept.items()):
+        lines.append(f"- suggestions for {kind} were taken at a confidence of {level:g} and above")
+    resolution = reconciled.by_kind[relate.of]
+    forms = len(corpus.of(relate.of).forms)
+    unmatched = [f"- not applied: {d.decision} {d.form!r}: {why}" for d, why in resolution.unapplied]
+    lines += [*unmatched, "", f"{forms:,} spellings stand for {len(resolution.label):,} {many}.", "", "## Ties", ""]
+    text = counting_sentence(recipe)
+    if relate.counting == "fractional":
+        text += " A pair in a record of n items counts 1/(n − 1)" + cite("Newman 2001") + "."
+    lines.append(text)
+    if relate.normalise != "none":
+        definition, name = _WEIGHTS[relate.normalise]
+        lines.append(f"Weights are normalised: {definition}{cite(name)}.")
+    lines += ["", "Filters, in this order:", ""]
+    for why, before, after, unit in filtered.steps:
+        lines.append(f"- {why}: {before:,} → {after:,} {unit} ({before - after:,} left out)")
+    if not filtered.steps:
+        lines.append("- none")
+    kept = "the largest connected part" if relate.keep == "connected" else f"all {many}, tied or not"
+    lines += ["", f"Kept: {kept}. The network has {len(network):,} {many} and {network.ties:,} ties."]
+    lines += ["", "## Topics", ""]
+    quality = (
+        f"modularity with resolution {group.grain:g}" + cite("Reichardt 2006")
+        if group.quality == "modularity"
+        else f"the constant Potts model with resolution {group.grain:g}" + cite("Traag 2011")
+    )
+    lines.append(
+        f"Leiden clustering{cite('Traag 2019')} on {quality}, {'weighted' if group.weighted else 'unweighted'} ties, "
+        f"seed {group.seed}, run until it no longer improves: {len(grouped.topics)} topics, "
+        f"modularity {grouped.modularity:.3f}."
+    )
+    if stable.index == stable.index:
+        lines.append(
+            f"Stability: mean adjusted Rand index{cite('Hubert 1985')} with {group.runs} runs under other seeds is "
+            f"{stable.index:.3f}. An item's confidence is the share of those runs that keep it with its topic."
+        )
+    lines.append(
+        "Topics are named by their terms of highest log-likelihood against the rest" + cite("Dunning 1993") + "."
+    )
+    lines += ["", "| topic | items | records | terms |", "| --- | ---: | ---: | --- |"]
+    for topic in grouped.topics:
+        terms = ", ".join(topic.terms[:6]).replace("|", "\\|")
+        lines.append(f"| {topic.number} {topic.name.replace('|', ' ')} | {topic.items} | {topic.records} | {terms} |")
+    lines += ["", "## Chart", "", (
+        f"A force layout{cite('Fruchterman 1991')}{cite('Noack 2009')} from a first drawing by distances"
+        f"{cite('Brandes 2007')}, repulsion by a quadtree{cite('Barnes 1986')}, seed {recipe.chart.seed}. "
+        f"The area of a mark shows {recipe.chart.size_by}; tint shows {recipe.chart.tint_by}."
+    ), "", f"Made with Umber Knot {__version__}.", "", "## Sources", ""]  # fmt: skip
+    lines += [f"- {SOURCES[name]}" for name in cited]
+    return "\n".join(lines) + "\n"

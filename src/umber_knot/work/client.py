@@ -1,0 +1,116 @@
+"""The parent's side of a worker process: start it, ask, hear, cancel within half a second, start it again."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from multiprocessing.connection import Connection, Listener
+from pathlib import Path
+from typing import Any
+
+Message = tuple[int, str, Any]
+
+
+class Worker:
+    """One worker process, asked one thing at a time; the latest request is the one that counts.
+
+    ``fileno()`` can be watched by an event loop; ``messages()`` never waits. A worker that dies says so in an ``error``
+    message for the request it was at, and a new one takes its place at the next request.
+    """
+
+    GRACE = 0.35  # seconds that a cancelled task has to stop by itself
+
+    def __init__(self, role: str) -> None:
+        self.role = role
+        self.busy: int | None = None
+        self._number = 0
+        self._deadline: float | None = None
+        self._process: subprocess.Popen[bytes] | None = None
+        self._connection: Connection[Any, Any] | None = None
+        self._listener: Listener | None = None
+        self._folder: tempfile.TemporaryDirectory[str] | None = None
+
+    def start(self) -> None:
+        """Start the process; it loads its libraries while the caller goes on."""
+        if self._process is not None:
+            return
+        self._folder = tempfile.TemporaryDirectory(prefix="umber-")
+        key = secrets.token_bytes(32)
+        address = str(Path(self._folder.name) / "pipe")
+        self._listener = Listener(address, "AF_UNIX", authkey=key)
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "umber_knot.work.worker", self.role, address],
+            env={**os.environ, "UMBER_WORKER_KEY": key.hex(), "PYTHONPATH": str(Path(__file__).parents[2])},
+            stdin=subprocess.DEVNULL,
+        )
+
+    def _connected(self) -> Connection[Any, Any]:
+        """The connection, once the child has called; waits for its first 0.1 s of life at most on first use."""
+        self.start()
+        if self._connection is None:
+            assert self._listener is not None
+            self._connection = self._listener.accept()
+            self._listener.close()
+            self._listener = None
+        return self._connection
+
+    def fileno(self) -> int:
+        return self._connected().fileno()
+
+    def ask(self, task: str, *arguments: object) -> int:
+        """Send a request and return its number; answers with other numbers are stale."""
+        self._number += 1
+        self.busy, self._deadline = self._number, None
+        self._connected().send((self._number, task, arguments))
+        return self._number
+
+    def cancel(self) -> None:
+        """Ask the running task to stop; ``messages`` ends the process when it does not in time."""
+        if self.busy is not None and self._deadline is None:
+            self._connected().send(None)
+            self._deadline = time.monotonic() + self.GRACE
+
+    @property
+    def cancelling(self) -> bool:
+        return self._deadline is not None
+
+    def messages(self) -> Iterator[Message]:
+        """What has arrived. A task that outlives its cancel is ended here and reported as cancelled."""
+        connection = self._connected()
+        while True:
+            try:
+                if not connection.poll():
+                    break
+                message: Message = connection.recv()
+            except (EOFError, OSError):
+                number, self.busy = self.busy, None
+                self.stop()
+                if number is not None:
+                    yield number, "error", ("the worker process ended unexpectedly. Nothing is lost; try again", "")
+                return
+            if message[0] == self.busy and message[1] in ("done", "error", "cancelled"):
+                self.busy, self._deadline = None, None
+            yield message
+        if self._deadline is not None and time.monotonic() > self._deadline and self.busy is not None:
+            number, self.busy = self.busy, None
+            self.stop()
+            yield number, "cancelled", None
+
+    def stop(self) -> None:
+        """End the process at once."""
+        self._deadline = None
+        if self._process is not None:
+            self._process.kill()
+            self._process.wait()
+        if self._connection is not None:
+            self._connection.close()
+        if self._listener is not None:
+            self._listener.close()
+        if self._folder is not None:
+            self._folder.cleanup()
+        self._process = self._connection = self._listener = self._folder = None

@@ -1,0 +1,196 @@
+"""What workers can do, by role: ``stages`` brings a study up to date, ``brush`` draws the chart for a view."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from umber_knot.corpus.model import Corpus, Decision, Ints
+from umber_knot.work.worker import Job
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """What a study's results follow from, as the window sends it; the corpus stays in the worker."""
+
+    path: Path
+    sources: tuple[tuple[int, str], ...]  # (number, hash) of the sources that are switched on
+    decisions: tuple[Decision, ...]
+    recipe: Any
+    memory: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Painted:
+    """A finished view: its scene, and the ties as 32-bit premultiplied ARGB (height, width) at the screen's scale."""
+
+    scene: Any
+    ties: NDArray[np.uint32] | None
+    complete: bool
+
+
+def by_role(role: str) -> dict[str, Callable[..., Any]]:
+    """The tasks of a role; its libraries are loaded here, before the first request."""
+    if role == "brush":
+        from umber_knot.work.warm import warm
+
+        warm(draw_only=True)
+        brush = _Brush()
+        return {"show": brush.show, "paint": brush.paint}
+    stages = _Stages()
+    return {
+        "update": stages.update, "gather": stages.gather, "suggest": stages.suggest, "report": stages.report,
+    }  # fmt: skip
+
+
+class _Stages:
+    """Keeps the corpus and the last results between requests."""
+
+    def __init__(self) -> None:
+        from umber_knot.lineage.cache import Cache
+        from umber_knot.lineage.update import Lineage
+
+        self.lineage = Lineage(Cache())
+        self.corpus_key = ""
+        self.corpus: Corpus | None = None
+        self.results: dict[str, Any] = {}
+        self.last: tuple[Any, Ints] | None = None
+        self.memories: dict[str, Any] = {}
+
+    def _inputs(self, job: Job, state: State) -> Any:
+        from umber_knot.corpus.study import Study
+        from umber_knot.lineage.stages import Inputs, digest
+
+        key = digest(str(state.path), state.sources)
+        if key != self.corpus_key or self.corpus is None:
+            job.progress("opening the records")
+            with Study.open(state.path) as study:
+                self.corpus = study.corpus()
+            self.corpus_key, self.last = key, None
+            job.part(("gather", key, self.corpus, None))
+        return Inputs(self.corpus, key, state.decisions, state.recipe, state.memory)
+
+    def update(self, job: Job, state: State, send_corpus: bool, moved: bool = False) -> None:
+        """Bring every stage up to date; each result is sent as a part (stage, key, result, what came of it).
+
+        With the grouping comes what changed, with the chart what to remember of it. ``moved``: marks were dragged, so
+        the state's own memory counts.
+        """
+        from umber_knot.lineage.changes import compare
+        from umber_knot.lineage.stages import layout_key, memory_of
+
+        known = self.corpus_key
+        inputs = self._inputs(job, state)
+        if send_corpus and known == self.corpus_key:
+            job.part(("gather", self.corpus_key, self.corpus, None))
+        place = layout_key(inputs)
+        if place in self.memories and not moved:  # back at a state seen before: its chart as it was
+            inputs = replace(inputs, memory=self.memories[place])
+        for outcome in self.lineage.update(inputs, job.progress):
+            self.results[outcome.stage] = outcome.result
+            changes: object = None
+            if outcome.stage == "group":
+                network, topic = self.results["relate"].filtered.network, outcome.result.topic
+                if self.last is not None:
+                    changes = compare(*self.last, network, topic)
+                self.last = network, topic
+            if outcome.stage == "chart":
+                pinned = frozenset(k for k, m in inputs.memory.items.items() if m.pinned)
+                changes = self.memories[place] = memory_of(
+                    inputs, self.results["relate"].filtered.network, outcome.result, pinned
+                )
+                while len(self.memories) > 24:
+                    del self.memories[next(iter(self.memories))]
+            job.part((outcome.stage, outcome.key, outcome.result, changes))
+
+    def gather(self, job: Job, path: Path, files: Sequence[Path]) -> list[tuple[str, str]]:
+        """Read files into a study, in one step; returns (file, why) of those that could not be read at all."""
+        from umber_knot.corpus.study import Study
+        from umber_knot.errors import UserError
+        from umber_knot.gather.read import read_file
+
+        found, failed = [], []
+        for file in files:
+            try:
+                found.append(read_file(file, job.progress))
+            except UserError as error:
+                failed.append((file.name, str(error)))
+        if found:
+            total = sum(len(records) for _, records in found)
+            with Study.open(path) as study:
+                study.add_sources(found, lambda n: job.progress("saving the records", n, total))
+        return failed
+
+    def suggest(self, job: Job, state: State, kind: str) -> object:
+        """Suggestions of one kind on what the ledger leaves open."""
+        from umber_knot.reconcile.decisions import resolve
+        from umber_knot.reconcile.suggest import accepted, suggest
+
+        corpus = self._inputs(job, state).corpus
+        own = [d for d in state.decisions if d.kind == kind]
+        forms = corpus.of(kind).forms
+        resolution = resolve(forms, own)
+
+        def check() -> None:
+            job.progress("looking for variants")
+
+        offered = suggest(corpus, kind, resolution, own, check)
+        level = state.recipe.reconcile.accept.get(kind)
+        if level is not None:
+            resolution = resolve(forms, own + accepted(forms, offered, level))
+            offered = [s for s in offered if s.confidence < level]
+        return kind, offered, resolution
+
+    def report(self, job: Job, state: State, theme: str) -> dict[str, bytes]:
+        """Every file of the report as bytes, at a low resolution when only looked at."""
+        from umber_knot.chart.palette import THEMES
+        from umber_knot.report.write import contents
+
+        inputs = self._inputs(job, state)
+        results = {o.stage: o.result for o in self.lineage.update(inputs, job.progress)}
+        job.progress("drawing the plate")
+        return contents(inputs.corpus, results, state.recipe, THEMES[theme])
+
+
+class _Brush:
+    """Keeps the drawing and paints views of it: labels placed, ties drawn, strongest first."""
+
+    CHUNK = 6000  # ties between two looks for a newer request
+
+    def __init__(self) -> None:
+        self.drawing: Any = None
+
+    def show(self, job: Job, drawing: Any) -> None:
+        """Take a new drawing."""
+        self.drawing = drawing
+
+    def paint(
+        self, job: Job, view: Any, layers: Any, chosen: Ints, ratio: float, ink: str, least: float
+    ) -> Painted | None:
+        """Paint a view at ``ratio`` device pixels a pixel; ties lighter than ``least`` are left out."""
+        from umber_knot.chart.raster import draw_lines, tie_ink, tinted
+        from umber_knot.chart.scene import compose
+
+        drawing = self.drawing
+        if drawing is None:
+            return None
+        scene = compose(drawing, view, layers, chosen)
+        if not layers.ties or not len(drawing.source):
+            return Painted(scene, None, True)
+        order = drawing.order[drawing.weight[drawing.order] >= least]
+        s, t = drawing.source[order], drawing.target[order]
+        alpha, width = tie_ink(drawing.weight[order], drawing.topic[s] != drawing.topic[t])
+        image = np.zeros((max(1, round(view.height * ratio)), max(1, round(view.width * ratio))), np.float32)
+        x0, y0, x1, y1 = (np.ascontiguousarray(a * ratio) for a in (scene.x[s], scene.y[s], scene.x[t], scene.y[t]))
+        for begin in range(0, len(order), self.CHUNK):
+            end = min(begin + self.CHUNK, len(order))
+            draw_lines(image, x0, y0, x1, y1, alpha, width * ratio, begin, end)
+            if begin == 0 and end < len(order):
+                job.part(Painted(scene, tinted(image, ink), False))
+            job.progress("drawing ties", end, len(order))
+        return Painted(scene, tinted(image, ink), True)

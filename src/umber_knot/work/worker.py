@@ -1,0 +1,89 @@
+"""The worker's side: wait for a request, carry it out, answer in messages; a cancel is looked for at every progress.
+
+Started as ``python -m umber_knot.work.worker ROLE`` with an authenticated connection to its parent. Messages to the
+parent are tuples (request number, what, …): ``progress`` (text, done, of, seconds left or None), ``part`` (value),
+``done`` (value), ``error`` (text for the scholar, detail for a report), ``cancelled``.
+"""
+
+from __future__ import annotations
+
+import os
+import signal
+import sys
+import time
+import traceback
+from collections.abc import Callable
+from multiprocessing.connection import Client, Connection
+from typing import Any
+
+from umber_knot.errors import UserError
+
+Send = Callable[..., None]
+
+
+class Cancelled(Exception):
+    """The parent no longer wants the result."""
+
+
+class Job:
+    """What a task gets: ``progress`` (which raises Cancelled when the parent says so) and ``part``."""
+
+    def __init__(self, connection: Connection[Any, Any], number: int) -> None:
+        self._connection, self._number = connection, number
+        self._shown = 0.0
+        self._what, self._since = "", 0.0
+
+    def part(self, value: object) -> None:
+        """Send a result that is ready before the rest."""
+        self._connection.send((self._number, "part", value))
+
+    def progress(self, what: str, done: int = 0, of: int = 0) -> None:
+        """Say how far the work is (at most 20 times a second) and stop when it is no longer wanted."""
+        now = time.monotonic()
+        if what != self._what:
+            self._what, self._since = what, now
+        if now - self._shown < 0.05:
+            return
+        self._shown = now
+        if self._connection.poll():
+            raise Cancelled
+        left = (now - self._since) * (of - done) / done if done and of else None
+        self._connection.send((self._number, "progress", (what, done, of, left)))
+
+
+def serve(connection: Connection[Any, Any], tasks: dict[str, Callable[..., Any]]) -> None:
+    """Answer requests until the parent goes away. A request is (number, task, arguments); None cancels."""
+    while True:
+        try:
+            request = connection.recv()
+        except (EOFError, OSError):
+            return
+        if request is None:
+            continue
+        number, name, arguments = request
+        try:
+            connection.send((number, "done", tasks[name](Job(connection, number), *arguments)))
+        except Cancelled:
+            connection.send((number, "cancelled", None))
+        except UserError as error:
+            connection.send((number, "error", (str(error), "")))
+        except MemoryError:
+            connection.send((number, "error", ("not enough memory for this step. Keep fewer items", "")))
+        except (BrokenPipeError, ConnectionResetError):
+            return
+        except Exception as error:
+            text = f"this step failed ({type(error).__name__}: {error}). The study is unchanged; try again"
+            connection.send((number, "error", (text, traceback.format_exc())))
+
+
+def main() -> None:
+    role, address = sys.argv[1], sys.argv[2]
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    with Client(address, "AF_UNIX", authkey=bytes.fromhex(os.environ.pop("UMBER_WORKER_KEY"))) as connection:
+        from umber_knot.work import tasks
+
+        serve(connection, tasks.by_role(role))
+
+
+if __name__ == "__main__":
+    main()
