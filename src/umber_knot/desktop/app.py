@@ -1,0 +1,55 @@
+"""Starting the application."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from umber_knot.work.client import Worker
+
+
+def run_window(files: Sequence[Path]) -> int:
+    """Open the window and stay until it is closed; the exit status."""
+    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY") and "QT_QPA_PLATFORM" not in os.environ:
+        print("umber-knot: there is no screen here. ./umber run works without one; see ./umber --help", file=sys.stderr)
+        return 2
+    stages = Worker("stages")
+    stages.start()  # loads its libraries while the window is being built
+    from PyQt6.QtCore import QSettings, QTimer
+    from PyQt6.QtGui import QIcon
+    from PyQt6.QtWidgets import QApplication
+
+    from umber_knot.desktop import theme
+    from umber_knot.desktop.canvas import Brush
+    from umber_knot.desktop.session import Session
+    from umber_knot.desktop.window import Window
+    from umber_knot.paths import RESOURCES, config_dir
+
+    brush = Brush()
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Umber Knot")
+    app.setDesktopFileName("umber-knot")
+    app.setWindowIcon(QIcon(str(RESOURCES / "umber-knot.svg")))
+    theme.load_fonts()
+    settings = QSettings(str(config_dir() / "window.ini"), QSettings.Format.IniFormat)
+    theme.apply("dark" if settings.value("theme") == "dark" else "light")
+    window = Window(Session(stages), brush)
+    window.show()
+    sys.excepthook = _reporter(window)
+    if files:
+        QTimer.singleShot(0, lambda: window.open_files(list(files)))
+    return app.exec()
+
+
+def _reporter(window: object) -> object:
+    """A fault of ours is said in the status line, with its detail on standard error; the window stays."""
+    import traceback
+
+    def report(kind: type[BaseException], error: BaseException, trace: object) -> None:
+        traceback.print_exception(kind, error, trace)  # type: ignore[arg-type]
+        text = f"something went wrong in the window ({kind.__name__}: {error}). The study is saved up to the last step"
+        window.session.said.emit("A fault of ours", text, "fault")  # type: ignore[attr-defined]
+
+    return report

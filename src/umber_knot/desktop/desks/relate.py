@@ -1,0 +1,220 @@
+"""Relate: the sentence that makes the network, what it keeps and leaves out, the items, and why two are tied."""
+
+from __future__ import annotations
+
+from html import escape
+
+import numpy as np
+from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
+
+from umber_knot.desktop.desks.base import Desk
+from umber_knot.desktop.evidence import Page, record_page_html, tie_html
+from umber_knot.desktop.parts import Link, Panel, Share, clear
+from umber_knot.desktop.plots import Curves, Histogram
+from umber_knot.desktop.sentence import Choice, Number, Sentence, Word, Years
+from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.tables import Column, Table
+from umber_knot.desktop.theme import look
+from umber_knot.network.model import components
+
+OF = (("person", "people", "authors of the records"), ("keyword", "words", "keywords"), ("venue", "venues", "journals, books, series"),
+      ("institution", "institutions", "of the affiliations"), ("reference", "references", "works that the records cite"))  # fmt: skip
+COUNTING = (("full", "in full", "every shared record counts 1 for each pair"),
+            ("fractional", "fractionally", "a record of n items gives a pair 1/(n − 1); Newman 2001"))  # fmt: skip
+NORMALISE = (("none", "as counted", "the weight is the count"),
+             ("association", "by association", "observed over expected; Zitt, Bassecoulard & Okubo 2000"),
+             ("cosine", "by cosine", "over the geometric mean of both items' records; Salton & McGill 1983"),
+             ("jaccard", "by Jaccard", "over the records with either"),
+             ("inclusion", "by inclusion", "over the fewer of both items' records"),
+             ("equivalence", "by equivalence", "squared, over the product of both; Callon et al. 1991"))  # fmt: skip
+KEEP = (("all", "everyone", "tied or not"), ("connected", "the largest part", "items linked to each other by some path"))
+KEEP_WORDS = {"person": "everyone"}
+
+
+def relate_words(session: Session, brief: bool = False) -> list[Word]:
+    """The sentence of Relate as words and controls; ``brief`` for the top of the chart."""
+    r = session.recipe.relate
+    many = session.words()
+
+    def set_(**values: object) -> None:
+        session.set_recipe("relate", **values)
+
+    def change_kind(kind: object) -> None:
+        tie = "co-authorship" if kind == "person" else "co-occurrence"
+        set_(of=kind, tie=tie)
+
+    dated = session.corpus.year[session.corpus.year > 0] if session.corpus is not None else np.zeros(0)
+    low, high = (int(dated.min()), int(dated.max())) if len(dated) else (1900, 2100)
+    of = Choice(r.of, OF, change_kind, "kind of item")
+    years = Years(r.years, low, high, lambda v: set_(years=v))
+    least = Number(r.min_records, 1, 1_000_000, lambda v: set_(min_records=int(v)), name="least records", hint=f"keep {many} in so many records")
+    if brief:
+        return ["Tie", of, "that share a record,", years, ", in at least", least, "records"]
+    most = Number(r.max_per_record, 0, 1_000_000, lambda v: set_(max_per_record=int(v)), name="most per record",
+                  hint="leave out records with more; 0 keeps all", zero="any number of")  # fmt: skip
+    weight = Number(r.min_weight, 0, 1e9, lambda v: set_(min_weight=v), 0.5, "least weight", "drop lighter ties", 1, "any")
+    everyone = tuple((v, many if v == "all" else w, m) for v, w, m in KEEP)
+    return [
+        "Tie", of, "who share a record," if r.of == "person" else "that share a record,",
+        "counted", Choice(r.counting, COUNTING, lambda v: set_(counting=v), "counting"),
+        "and weighed", Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights"), ", from", years,
+        ", leaving out records with more than" if r.max_per_record else ", from records with", most, f"{many},",
+        f"keeping {many} in at least", least, "records", ", ties of", weight, "weight, and", "all" if r.keep == "all" else "only",
+        Choice(r.keep, everyone, lambda v: set_(keep=v), "keep"), ", tied or not." if r.keep == "all" else ".",
+    ]  # fmt: skip
+
+
+class RelateDesk(Desk):
+    shows = ("gather", "relate", "group", "suggest:person", "suggest:keyword")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.sentence.hide()
+        paper = Panel(margins=(22, 14, 22, 14))
+        self.recipe = Sentence(20)
+        paper.body.addWidget(self.recipe)
+        self.body.addWidget(paper)
+        grid = QGridLayout()
+        grid.setSpacing(8)
+        remain = Panel("How many remain")
+        self.curves = Curves(lambda v: session.set_recipe("relate", min_records=v))
+        remain.body.addWidget(self.curves, 1)
+        degrees = Panel("Ties of an item")
+        self.scale = Link("counts", self._switch_scale, 12)
+        degrees.head.addWidget(self.scale)
+        self.degrees = Histogram("ties of an item")
+        degrees.body.addWidget(self.degrees, 1)
+        out = Panel("What the sentence leaves out")
+        self.steps = QVBoxLayout()
+        self.steps.setSpacing(0)
+        out.body.addLayout(self.steps)
+        out.body.addStretch(1)
+        for k, panel in enumerate((remain, degrees, out)):
+            panel.setFixedHeight(214)
+            grid.addWidget(panel, 0, k)
+            grid.setColumnStretch(k, 1)
+        self.body.addLayout(grid)
+        below = QGridLayout()
+        below.setSpacing(8)
+        self.items = Panel("Items")
+        self.table = Table()
+        self.table.picked.connect(self._picked)
+        self.items.body.addWidget(self.table, 1)
+        why = Panel(margins=(16, 12, 8, 8))
+        self.why = Page(session)
+        why.body.addWidget(self.why)
+        below.addWidget(self.items, 0, 0)
+        below.addWidget(why, 0, 1)
+        below.setColumnStretch(0, 55)
+        below.setColumnStretch(1, 45)
+        self.body.addLayout(below, 1)
+        session.selected.connect(lambda: self.isVisible() and self._show_why())
+
+    def _switch_scale(self) -> None:
+        self.degrees.log = not self.degrees.log
+        self.scale.setText("log" if self.degrees.log else "counts")
+        self.degrees.update()
+
+    def bring_up_to_date(self) -> None:
+        s = self.session
+        if s.corpus is None:
+            return
+        self.recipe.say(*relate_words(s))
+        if s.related is None:
+            return
+        many = s.words()
+        f = s.related.filtered
+        self.curves.show_counts(f.curve_items, f.curve_ties, s.recipe.relate.min_records, many)
+        self.degrees.show_values(f.network.degree(), f"ties of a {s.words(1)}")
+        self._show_steps()
+        self._show_items()
+        self._show_why()
+
+    def _show_steps(self) -> None:
+        clear(self.steps)
+        s, c = self.session, look()
+        f = s.related.filtered
+        network = f.network
+        records = len(s.corpus)
+        self.steps.addWidget(Share(f"{records:,} records", "gathered", 1.0, c.bar))
+        for what, before, after, unit in f.steps:
+            self.steps.addWidget(Share(f"− {before - after:,} {unit}", what, (before - after) / max(before, 1), c.ochre))
+        n = len(network)
+        parts = components(n, network.source, network.target)
+        sizes = np.bincount(parts) if n else np.zeros(0, int)
+        largest = f", {len(sizes):,} part{'s' * (len(sizes) != 1)}, largest {sizes[0]:,}" if n else ""
+        whole = max(int(f.curve_items[0]), 1) if len(f.curve_items) else 1
+        self.steps.addWidget(Share(f"{n:,} {s.words(n)}", f"{network.ties:,} ties{largest}", n / whole, c.umber))
+
+    def _show_items(self) -> None:
+        """The items, and below the line those the threshold leaves out, as far as suggestions may lift them."""
+        s = self.session
+        network, counted = s.related.filtered.network, s.related.counted
+        resolution = s.reconciled.by_kind[s.recipe.relate.of]
+        if len(resolution.label) != len(counted.records):
+            return
+        n = len(network)
+        degree, strength = network.degree(), network.strength()
+        parts = components(n, network.source, network.target) + 1
+        order = np.lexsort((np.arange(n), -degree, -network.records))
+        inside = np.zeros(len(counted.records), bool)
+        inside[network.entity] = True
+        outside = np.flatnonzero(~inside & (counted.records > 0) & ~resolution.aside)
+        outside = outside[np.lexsort((outside, -counted.records[outside]))][:400]
+        labels = [*network.label, *(resolution.label[e] for e in outside)]
+        blank = np.full(len(outside), np.nan)
+        records = np.r_[network.records, counted.records[outside]]
+        values = {name: np.r_[v.astype(float), blank] for name, v in (("ties", degree), ("strength", strength), ("part", parts))}
+
+        def shown(name: str, digits: int) -> Column:
+            v = values[name]
+            return Column(name, lambda i: "–" if np.isnan(v[i]) else f"{v[i]:,.{digits}f}", v, 84)
+
+        lifted = ""
+        offers = s.suggestions.get(s.recipe.relate.of)
+        if offers is not None and s.recipe.relate.min_records > 1:
+            mentions = s.corpus.of(s.recipe.relate.of)
+            counts = mentions.counts()
+            least = s.recipe.relate.min_records
+            lift = sum(counts[list(o.forms)].max() < least <= counts[list(o.forms)].sum() for o in offers)
+            lifted = f"; {lift:,} suggestion{'s' * (lift != 1)} would lift one over it" if lift else ""
+        self.items.heading.setText(
+            f"{s.words().capitalize()}   the line is at {s.recipe.relate.min_records} record{'s' * (s.recipe.relate.min_records != 1)}; "
+            f"{int((~inside & (counted.records > 0)).sum()):,} below it{lifted}"
+        )
+        rows = np.r_[order, np.arange(n, n + len(outside))]
+        self.table.show_rows(
+            [Column("name", lambda i: labels[i], None, 230), Column("records", lambda i: f"{records[i]:,}", records, 84),
+             shown("ties", 0), shown("strength", 1), shown("part", 0)], rows, below=n,
+        )  # fmt: skip
+        selected = s.selection.items
+        self.table.select_row(s.item(selected[0]) if len(selected) == 1 else -1)
+
+    def _picked(self, row: int) -> None:
+        labels = self.session.related.filtered.network.label
+        if row < len(labels):
+            self.session.select(Selection(items=(labels[row],)))
+
+    def _show_why(self) -> None:
+        """The tie in question: the selected one, the selected item's strongest, or the strongest of all."""
+        s = self.session
+        if s.related is None or not s.related.filtered.network.ties:
+            self.why.fill('<p class="faint">Why are they tied?</p><p>There is no tie to explain yet.</p>')
+            return
+        network = s.related.filtered.network
+        sel = s.selection
+        if sel.record is not None and s.reconciled is not None and s.grouped is not None:
+            self.why.fill(record_page_html(s, sel.record))
+            return
+        pair = sel.tie
+        if pair is None and len(sel.items) == 2:
+            pair = (sel.items[0], sel.items[1])
+        if pair is None or min(s.item(pair[0]), s.item(pair[1])) < 0:
+            i = s.item(sel.items[0]) if len(sel.items) == 1 else -1
+            ties = np.flatnonzero((network.source == i) | (network.target == i)) if i >= 0 else np.arange(network.ties)
+            if not len(ties):
+                self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(sel.items[0])} has no ties.</p>')
+                return
+            t = int(ties[np.lexsort((-network.count[ties], -network.weight[ties]))[0]])
+            pair = (network.label[network.source[t]], network.label[network.target[t]])
+        self.why.fill(tie_html(self.why, s, *pair))

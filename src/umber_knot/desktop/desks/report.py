@@ -1,0 +1,165 @@
+"""Report: the plate as it will print, the files, and the method in words."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
+
+from umber_knot.desktop.desks.base import Desk
+from umber_knot.desktop.parts import Link, Panel, Text, clear
+from umber_knot.desktop.sentence import Choice, Free, Number
+from umber_knot.desktop.session import Session
+from umber_knot.desktop.theme import SERIF, colour, look
+from umber_knot.errors import UserError
+from umber_knot.report.write import write_files
+
+FILES = {
+    "chart.svg": "the plate, to be edited or printed", "chart.png": "the plate as a picture", "items.csv": "every item with its numbers",
+    "ties.csv": "every tie", "topics.csv": "topics and what sets them apart", "records.csv": "every record with its source",
+    "decisions.csv": "the ledger", "network.graphml": "the network for other programs", "methods.md": "the method in words",
+}  # fmt: skip
+
+
+class Sheet(QWidget):
+    """The plate as it will print, scaled to fit."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.image = QImage()
+        self.waiting = "drawing the plate …"
+
+    def show_png(self, data: bytes) -> None:
+        self.image = QImage.fromData(QByteArray(data))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if self.image.isNull():
+            p.setPen(colour(look().faint))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.waiting)
+            return
+        s = min(self.width() / self.image.width(), self.height() / self.image.height())
+        w, h = self.image.width() * s, self.image.height() * s
+        at = QRectF((self.width() - w) / 2, (self.height() - h) / 2, w, h)
+        p.drawImage(at, self.image)
+        p.setPen(colour(look().line))
+        p.drawRect(at)
+
+
+class ReportDesk(Desk):
+    shows = ("gather", "chart", "stability", "files")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        grid = QGridLayout()
+        grid.setSpacing(8)
+        plate = Panel("The plate", margins=(14, 10, 14, 14))
+        self.sheet = Sheet()
+        plate.body.addWidget(self.sheet, 1)
+        files = Panel("Files")
+        self.files = QVBoxLayout()
+        self.files.setSpacing(3)
+        files.body.addLayout(self.files)
+        files.body.addStretch(1)
+        method = Panel("Method", margins=(14, 10, 6, 8))
+        self.copy = Link("copy", self._copy, 12)
+        method.head.addWidget(self.copy)
+        self.method = QTextBrowser()
+        self.method.setOpenLinks(False)
+        method.body.addWidget(self.method, 1)
+        grid.addWidget(plate, 0, 0, 2, 1)
+        grid.addWidget(files, 0, 1)
+        grid.addWidget(method, 1, 1)
+        grid.setColumnStretch(0, 58)
+        grid.setColumnStretch(1, 42)
+        grid.setRowStretch(1, 1)
+        self.body.addLayout(grid, 1)
+        self._asked: object = None
+        session.staled.connect(lambda: self.isVisible() and self.refresh())
+
+    def bring_up_to_date(self) -> None:
+        s = self.session
+        r = s.recipe.report
+
+        def set_(**values: object) -> None:
+            s.set_recipe("report", **values)
+
+        formats = [(("svg", "png"), "SVG and PNG", "both"), (("svg",), "SVG", "lines and letters, to be edited or printed at any size"),
+                   (("png",), "PNG", "a picture of fixed resolution")]  # fmt: skip
+        now = tuple(f for f in r.formats if f in ("svg", "png"))
+        self.sentence.say(
+            "A plate", Number(r.width_mm, 40, 2000, lambda v: set_(width_mm=v), 10, "width", "in millimetres", 0), "mm wide, at",
+            Number(r.dpi, 50, 1200, lambda v: set_(dpi=v), 50, "resolution", "for the PNG", 0), "dots per inch, with",
+            Free(r.title, lambda v: set_(title=v), "title"), ", as", Choice(now, formats, lambda v: set_(formats=v), "formats"),
+        )  # fmt: skip
+        if s.drawing is None:
+            return
+        key = (id(s.drawing), id(s.stable), r, look().chart.name)
+        if key != self._asked and "stability" in s.current:
+            self._asked = key
+            s.wants(f"report:{look().chart.name}")
+        if not s.files:
+            return
+        if "chart.png" in s.files:
+            self.sheet.show_png(s.files["chart.png"])
+        else:
+            self.sheet.image, self.sheet.waiting = QImage(), "the plate is written as SVG only; choose PNG to see it here"
+            self.sheet.update()
+        self._show_files()
+        c = look()
+        self.method.document().setDefaultStyleSheet(f"body {{ color: {c.ink}; }}")
+        self.method.setMarkdown(s.files["methods.md"].decode())
+        font = self.method.document().defaultFont()
+        font.setFamily(SERIF)
+        font.setPixelSize(14)
+        self.method.document().setDefaultFont(font)
+
+    def _show_files(self) -> None:
+        clear(self.files)
+        row = QHBoxLayout()
+        row.addWidget(Link("save all into a folder", self._save_all, key="Ctrl+E"))
+        row.addStretch(1)
+        self.files.addLayout(row)
+        for name, text in FILES.items():
+            if name in self.session.files:
+                row = QHBoxLayout()
+                row.addWidget(Link(name, lambda n=name: self._save(n), 13))
+                row.addWidget(Text(text, 12, faint=True))
+                row.addStretch(1)
+                row.addWidget(Text(_size(len(self.session.files[name])), 12, faint=True))
+                self.files.addLayout(row)
+
+    def _save_all(self) -> None:
+        if not self.session.files:
+            return
+        name = QFileDialog.getExistingDirectory(self, "Save the report into a folder")
+        if name:
+            self._write(Path(name), dict(self.session.files))
+
+    def _save(self, name: str) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self, f"Save {name}", name)
+        if chosen:
+            path = Path(chosen)
+            self._write(path.parent, {path.name: self.session.files[name]})
+
+    def _write(self, folder: Path, files: dict[str, bytes]) -> None:
+        try:
+            write_files(folder, files)
+            self.session.said.emit("Saved", f"{len(files)} file{'s' * (len(files) != 1)} in {folder}", "note")
+        except UserError as error:
+            self.session.said.emit("Not saved", str(error), "fault")
+
+    def _copy(self) -> None:
+        from PyQt6.QtGui import QGuiApplication
+
+        if "methods.md" in self.session.files:
+            QGuiApplication.clipboard().setText(self.session.files["methods.md"].decode())
+            self.session.said.emit("Copied", "the method, as Markdown", "note")
+
+
+def _size(n: int) -> str:
+    return f"{n / 1e6:.1f} MB" if n >= 1e6 else f"{max(n / 1e3, 0.1):.1f} kB"

@@ -1,0 +1,322 @@
+"""The evidence panel: why is this here? Numbers, ties, spellings and records, each a link."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from html import escape
+
+import numpy as np
+from PyQt6.QtCore import QUrl
+from PyQt6.QtGui import QImage, QPainter, QTextDocument
+from PyQt6.QtWidgets import QTextBrowser, QVBoxLayout, QWidget
+
+from umber_knot.chart.palette import topic_colours
+from umber_knot.desktop.parts import Panel, anchor
+from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.theme import SANS, SERIF, colour, look
+from umber_knot.relate.shared import evidence, records_of
+
+SHOWN = 12  # records listed at once
+
+
+class Page(QTextBrowser):
+    """Linked text in the house style; ``fill`` takes HTML whose texts are escaped."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setOpenLinks(False)
+        self.setOpenExternalLinks(False)
+        self.document().setDocumentMargin(0)
+        self.anchorClicked.connect(self._follow)
+        self.more: dict[str, int] = {}
+
+    def fill(self, html: str, pictures: dict[str, QImage] | None = None) -> None:
+        c = look()
+        self.document().setDefaultStyleSheet(
+            f"body {{ font-family: '{SANS}'; font-size: 13px; color: {c.ink}; }} a {{ color: {c.ink}; text-decoration: none; }}"
+            f" .title {{ font-family: '{SERIF}'; font-size: 20px; }} .serif {{ font-family: '{SERIF}'; font-size: 15px; }}"
+            f" .faint {{ color: {c.faint}; font-size: 12px; }} .head {{ font-weight: bold; }} .ochre {{ color: {c.ochre}; }}"
+            f" .link {{ color: {c.umber}; text-decoration: underline; }} td {{ padding: 2px 0; }} pre {{ font-size: 12px; }}"
+        )
+        for name, image in (pictures or {}).items():
+            self.document().addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(name), image)
+        self.setHtml(f"<body>{html}</body>")
+
+    def _follow(self, url: QUrl) -> None:
+        kind, _, key = url.toString(QUrl.ComponentFormattingOption.FullyDecoded).partition(":")
+        s = self.session
+        if kind == "item":
+            s.select(Selection(items=(key,)))
+        elif kind == "tie":
+            a, _, b = key.partition("\x1f")
+            s.select(Selection(tie=(a, b)))
+        elif kind == "topic":
+            s.select(Selection(topic=int(key)))
+        elif kind == "record":
+            s.select(Selection(record=int(key)))
+        elif kind == "more":
+            self.more[key] = self.more.get(key, SHOWN) * 4
+            s.selected.emit()
+
+
+def record_html(s: Session, record: int, extra: str = "") -> str:
+    """Two lines for a record: its title, and people, year and place in the source."""
+    assert s.corpus is not None
+    people = s.corpus.of("person")
+    lo, hi = np.searchsorted(people.record, [record, record + 1])
+    names = [people.forms[f] for f in people.form[lo:hi][:3]]
+    who = "; ".join(names) + (" and others" if hi - lo > 3 else "")
+    year = int(s.corpus.year[record])
+    line = ", ".join(filter(None, [who, str(year) if year else "no year"]))
+    title = s.corpus.title[record] or "(no title)"
+    return (
+        f'<p style="margin:0 0 9px 0"><span class="serif">{anchor("record", record, title)}</span><br>'
+        f'<span class="faint">{escape(line)}{extra} · {escape(s.corpus.place(record))}</span></p>'
+    )
+
+
+def records_html(page: Page, s: Session, records: Sequence[int], key: str, extra: Sequence[str] = ()) -> str:
+    """A list of records with a link to more."""
+    shown = page.more.get(key, SHOWN)
+    parts = [record_html(s, int(r), extra[k] if extra else "") for k, r in enumerate(records[:shown])]
+    if len(records) > shown:
+        parts.append(f'<p><a class="link" href="more:{escape(key, quote=True)}">{len(records) - shown:,} more</a></p>')
+    head = f"1–{min(shown, len(records))} of {len(records):,}"
+    return f'<p style="margin:12px 0 6px 0"><span class="head">Records</span> <span class="faint">{head}</span></p>' + "".join(parts)
+
+
+def years_picture(years: np.ndarray, low: int, high: int, tint: str, ratio: float) -> QImage:
+    """Records a year as small bars."""
+    wide, tall = 250, 30
+    image = QImage(round(wide * ratio), round(tall * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(ratio)
+    image.fill(0)
+    painter = QPainter(image)
+    n = max(high - low + 1, 1)
+    counts = np.bincount(years[years > 0] - low, minlength=n)
+    most = max(int(counts.max(initial=1)), 1)
+    for k, count in enumerate(counts.tolist()):
+        if count:
+            h = max(2.0, (tall - 2) * count / most)
+            painter.fillRect(round(k * wide / n), round(tall - h), max(1, round(wide / n) - 1), round(h), colour(tint))
+    painter.end()
+    return image
+
+
+class Evidence(QWidget):
+    """Shows what is selected in the session."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        panel = Panel(margins=(16, 12, 8, 8))
+        layout.addWidget(panel)
+        self.page = Page(session)
+        panel.body.addWidget(self.page)
+        session.selected.connect(self.show_selection)
+        session.arrived.connect(lambda stage: stage in ("relate", "group", "stability", "chart") and self.show_selection())
+        session.opened.connect(self.show_selection)
+
+    def show_selection(self) -> None:
+        s = self.session
+        sel = s.selection
+        if s.corpus is None or s.related is None or s.grouped is None or len(s.grouped.topic) != len(s.related.filtered.network):
+            return
+        pictures: dict[str, QImage] = {}
+        if sel.record is not None and sel.record < len(s.corpus):
+            html = record_page_html(s, sel.record)
+        elif sel.tie and min(s.item(sel.tie[0]), s.item(sel.tie[1])) >= 0:
+            html = self._tie(*sel.tie)
+        elif sel.topic is not None:
+            html = self._topic(sel.topic)
+        elif len(sel.items) == 1 and s.item(sel.items[0]) >= 0:
+            html = self._item(sel.items[0], pictures)
+        elif sel.items:
+            html = self._several(sel.items)
+        else:
+            html = self._nothing()
+        self.page.fill(html, pictures)
+
+    def _nothing(self) -> str:
+        s = self.session
+        network = s.related.filtered.network
+        n = len(network)
+        top = np.lexsort((np.arange(n), -network.records))[:10]
+        rows = "".join(
+            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<td align="right" class="faint">{network.records[i]}</td></tr>'
+            for i in top
+        )
+        return (
+            f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">Nothing is selected</p>'
+            f'<p class="faint">Choose an item, a tie, a topic or a record anywhere, and read here why it is there: '
+            f"its records with file and line, its ties, its spellings.</p>"
+            f'<p class="head" style="margin-bottom:2px">Most records</p><table width="100%">{rows}</table>'
+        )
+
+    def _item(self, label: str, pictures: dict[str, QImage]) -> str:
+        s = self.session
+        network, counted = s.related.filtered.network, s.related.counted
+        i = s.item(label)
+        entity = int(network.entity[i])
+        records = records_of(counted.record, counted.item, entity)
+        tint, topic_line = look().bar, ""
+        topic = int(s.grouped.topic[i])
+        if topic >= 0:
+            tint = self._tint(topic)
+            sure = ""
+            if s.stable is not None and len(s.stable.confidence) == len(network) and s.stable.confidence[i] == s.stable.confidence[i]:
+                sure = f" (sure {s.stable.confidence[i]:.2f})"
+            topic_line = f' · <a href="topic:{topic}" style="color:{tint}">{escape(self._topic_name(topic))}</a>{sure}'
+        years = s.corpus.year[records]
+        dated = years[years > 0]
+        all_dated = s.corpus.year[s.corpus.year > 0]
+        span = ""
+        picture = ""
+        if len(dated):
+            span = f", {dated.min()}–{dated.max()}" if dated.min() < dated.max() else f", {dated.min()}"
+            low, high = int(all_dated.min()), int(all_dated.max())
+            pictures["years"] = years_picture(years, low, high, tint, self.devicePixelRatioF())
+            picture = (f'<p style="margin:8px 0 0 0"><img src="years"></p><table width="250"><tr><td class="faint">{low}</td>'
+                       f'<td class="faint" align="right">{high}</td></tr></table>')  # fmt: skip
+        ties = np.flatnonzero((network.source == i) | (network.target == i))
+        ties = ties[np.lexsort((-network.count[ties], -network.weight[ties]))][:8]
+        rows = ""
+        for t in ties.tolist():
+            other = int(network.target[t] if network.source[t] == i else network.source[t])
+            name = network.label[other]
+            away = ' <span class="faint">another topic</span>' if s.grouped.topic[other] != topic else ""
+            key = f"{label}\x1f{name}"
+            rows += (f'<tr><td width="100%">{anchor("item", name, name)}{away}</td><td align="right">'
+                     f'{anchor("tie", key, f"{network.count[t]}")}</td></tr>')  # fmt: skip
+        strongest = f'<p class="head" style="margin:12px 0 2px 0">Strongest ties <span class="faint">records shared</span></p>' \
+                    f'<table width="100%">{rows}</table>' if rows else '<p class="faint">No ties.</p>'  # fmt: skip
+        n = len(records)
+        return (
+            f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(label)}</p>'
+            f"<p style=\"margin:0\">in {n:,} record{'s' * (n != 1)}{span}{topic_line}</p>{picture}{strongest}"
+            f"{self._spellings(entity)}{records_html(self.page, s, records, 'item' + label)}"
+        )
+
+    def _spellings(self, entity: int) -> str:
+        s = self.session
+        resolution = s.reconciled.by_kind[s.recipe.relate.of]
+        forms = resolution.members(entity)
+        mentions = s.corpus.of(s.recipe.relate.of)
+        if len(forms) < 2:
+            return ""
+        counts = mentions.counts()
+        said = " · ".join(f"{escape(mentions.forms[f])} {counts[f]}" for f in sorted(forms, key=lambda f: -counts[f]))
+        own = sum(1 for d in s.decisions if d.form in {mentions.forms[f] for f in forms})
+        by = "merged by your decisions" if own >= len(forms) - 1 else "merged by the recipe or your decisions; split in Reconcile"
+        return (f'<p class="head" style="margin:12px 0 2px 0">{len(forms)} spellings, merged</p>'
+                f'<p style="margin:0">{said}<br><span class="faint">{by}</span></p>')  # fmt: skip
+
+    def _tie(self, a: str, b: str) -> str:
+        return tie_html(self.page, self.session, a, b)
+
+    def _topic(self, topic: int) -> str:
+        s = self.session
+        network = s.related.filtered.network
+        members = np.flatnonzero(s.grouped.topic == topic)
+        members = members[np.lexsort((members, -network.records[members]))]
+        found = next((t for t in s.grouped.topics if t.number == topic + 1), None)
+        if found is None:
+            return self._nothing()
+        rows = "".join(
+            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<td align="right" class="faint">{network.records[i]}</td></tr>'
+            for i in members[:40].tolist()
+        )
+        rest = f'<p class="faint">and {len(members) - 40:,} more, in Group</p>' if len(members) > 40 else ""
+        return (
+            f'<p class="faint">Topic {found.number}</p><p class="title" style="margin:4px 0;color:{self._tint(topic)}">'
+            f"{escape(found.name)}</p><p>{found.items:,} items, {found.records:,} records are mostly about it</p>"
+            f'<p class="head" style="margin:10px 0 2px 0">What sets it apart</p><p style="margin:0">{escape(", ".join(found.terms))}</p>'
+            f'<p class="head" style="margin:12px 0 2px 0">Members <span class="faint">records</span></p>'
+            f'<table width="100%">{rows}</table>{rest}'
+        )
+
+    def _several(self, labels: tuple[str, ...]) -> str:
+        s = self.session
+        network, counted = s.related.filtered.network, s.related.counted
+        there = [i for i in map(s.item, labels) if i >= 0]
+        records = np.unique(counted.record[np.isin(counted.item, network.entity[there])])
+        names = ", ".join(anchor("item", network.label[i], network.label[i]) for i in there[:30])
+        more = f" and {len(there) - 30} more" if len(there) > 30 else ""
+        return (f'<p class="faint">Selection</p><p class="title" style="margin:4px 0">{len(there):,} items</p><p>{names}{more}</p>'
+                f'{records_html(self.page, s, records, "several")}')  # fmt: skip
+
+    def _tint(self, topic: int) -> str:
+        s = self.session
+        slot = s.drawing.slots.get(topic, 0) if s.drawing is not None else 0
+        return topic_colours(slot, look().chart).mark
+
+    def _topic_name(self, topic: int) -> str:
+        return next((t.name for t in self.session.grouped.topics if t.number == topic + 1), f"topic {topic + 1}")
+
+
+def tie_html(page: Page, s: Session, a: str, b: str) -> str:
+    """Why two items are tied: the sum that makes the weight, what each has alone, and the records."""
+    network, counted = s.related.filtered.network, s.related.counted
+    i, j = sorted((s.item(a), s.item(b)))
+    ea, eb = int(network.entity[i]), int(network.entity[j])
+    found = np.flatnonzero((network.source == i) & (network.target == j))
+    shared = evidence(counted.record, counted.item, ea, eb)
+    n_a, n_b = int(counted.records[ea]), int(counted.records[eb])
+    weight = f"{network.weight[found[0]]:.3g}" if len(found) else "no tie drawn"
+    size = np.bincount(counted.record, minlength=len(s.corpus))
+    extra: list[str] = [f" · {size[r]} {s.words(int(size[r]))}" for r in shared.tolist()]
+    sums = ""
+    if s.recipe.relate.counting == "fractional" and len(shared):
+        terms = [f"1/{size[r] - 1}" for r in shared.tolist()]
+        extra = [f"{e} · gives {t}" for e, t in zip(extra, terms)]
+        total = sum(1 / (size[r] - 1) for r in shared.tolist())
+        said = " + ".join(terms[:12]) + (" + …" if len(terms) > 12 else "")
+        sums = f'<p class="faint" style="margin:2px 0">{said} = {total:.3f}</p>'
+    if s.recipe.relate.normalise != "none" and len(found):
+        sums += f'<p class="faint" style="margin:2px 0">normalised by {s.recipe.relate.normalise}: {weight}</p>'
+    wash = look().wash
+    cells = "".join(
+        f'<td width="33%" style="padding:6px;{"background:" + wash if k == 1 else ""}"><b>{n:,}</b><br>'
+        f'<span class="faint">{escape(text)}</span></td>'
+        for k, (n, text) in enumerate(((n_a - len(shared), f"only {network.label[i]}"), (len(shared), "together"),
+                                       (n_b - len(shared), f"only {network.label[j]}")))
+    )  # fmt: skip
+    return (
+        f'<p class="faint">Why are they tied?</p><p class="title" style="margin:4px 0">'
+        f"{anchor('item', network.label[i], network.label[i])} — <span style=\"color:{look().umber}\">{weight}</span> — "
+        f"{anchor('item', network.label[j], network.label[j])}</p>"
+        f"<p style=\"margin:0\">{len(shared):,} record{'s' * (len(shared) != 1)} together</p>{sums}"
+        f'<table width="100%" cellspacing="0" style="margin-top:6px"><tr>{cells}</tr></table>'
+        f"{records_html(page, s, shared.tolist(), 'tie', extra)}"
+    )
+
+
+def record_page_html(s: Session, record: int) -> str:
+    """One record in full: what it says, what each of its mentions stands for, and its raw text."""
+    d = s.detail(record)
+    parts = [f'<p class="faint">Record · {escape(d.source)}, line {d.line:,}</p>'
+             f'<p class="title" style="margin:4px 0">{escape(d.title or "(no title)")}</p>']  # fmt: skip
+    parts.append(f'<p class="faint" style="margin:0">{escape(", ".join(filter(None, [d.type, d.date, d.doi])))}</p>')
+    shown = set(s.related.filtered.network.label)
+    for kind, resolution in s.reconciled.by_kind.items():
+        mentions = s.corpus.of(kind)
+        lo, hi = np.searchsorted(mentions.record, [record, record + 1])
+        if lo == hi:
+            continue
+        said = []
+        for f in mentions.form[lo:hi].tolist():
+            stands = resolution.label[resolution.entity[f]]
+            on_chart = kind == s.recipe.relate.of and stands in shown
+            text = anchor("item", stands, mentions.forms[f]) if on_chart else escape(mentions.forms[f])
+            said.append(text + (f' <span class="faint">for {escape(stands)}</span>' if stands != mentions.forms[f] else ""))
+        parts.append(f'<p style="margin:10px 0 0 0"><span class="head">{s.words(2, kind).capitalize()}</span><br>{", ".join(said)}</p>')
+    if d.abstract:
+        parts.append(f'<p style="margin:10px 0 0 0" class="serif">{escape(d.abstract)}</p>')
+    parts.append(f'<p style="margin:12px 0 0 0"><span class="head">As it stands in the file</span></p><pre style="white-space:pre-wrap">'
+                 f"{escape(d.raw[:4000])}</pre>")  # fmt: skip
+    return "".join(parts)

@@ -1,0 +1,330 @@
+"""Small drawings: histogram, two curves against a threshold, ticks on a line of years, the year brush."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from umber_knot.desktop.theme import colour, look, sans
+
+
+class Curves(QWidget):
+    """How many items and ties remain at each threshold, on a log scale; the line is dragged or stepped with the arrows."""
+
+    def __init__(self, chosen: Callable[[int], object]) -> None:
+        super().__init__()
+        self.items: np.ndarray = np.zeros(0)
+        self.ties: np.ndarray = np.zeros(0)
+        self.at, self.words, self.chosen = 1, "items", chosen
+        self._drag: int | None = None
+        self.setMinimumHeight(110)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("how many remain, by least records")
+
+    def show_counts(self, items: np.ndarray, ties: np.ndarray, at: int, words: str) -> None:
+        self.items, self.ties, self.at, self.words = items, ties, at, words
+        self.update()
+
+    def _frame(self) -> QRectF:
+        return QRectF(44, 18, self.width() - 58, self.height() - 52)
+
+    def _most(self) -> int:
+        """Thresholds shown: as far as a few items still remain."""
+        return max(2, int((self.items >= 2).sum()))
+
+    def _x(self, threshold: float) -> float:
+        f = self._frame()
+        return f.left() + f.width() * math.log(threshold) / math.log(self._most())
+
+    def _threshold(self, x: float) -> int:
+        f = self._frame()
+        share = min(max((x - f.left()) / f.width(), 0.0), 1.0)
+        return max(1, round(math.exp(share * math.log(self._most()))))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        c, f = look(), self._frame()
+        p.setFont(sans(12))
+        if not len(self.items):
+            p.setPen(colour(c.faint))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "nothing to count yet")
+            return
+        top = max(float(self.items.max(initial=1)), float(self.ties.max(initial=1)), 10.0)
+
+        def y(value: float) -> float:
+            return f.bottom() - f.height() * math.log(max(value, 1.0)) / math.log(top)
+
+        tick = 1.0
+        while tick <= top:
+            p.setPen(QPen(colour(c.line, 0.6), 1))
+            p.drawLine(QPointF(f.left(), y(tick)), QPointF(f.right(), y(tick)))
+            p.setPen(colour(c.faint))
+            p.drawText(QRectF(0, y(tick) - 9, f.left() - 8, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                       f"{tick:,.0f}")  # fmt: skip
+            tick *= 10
+        most = self._most()
+        for values, tint, style in ((self.ties, c.verdigris, Qt.PenStyle.DashLine), (self.items, c.umber, Qt.PenStyle.SolidLine)):
+            path = QPainterPath()
+            for k in range(most):
+                point = QPointF(self._x(k + 1), y(float(values[k]) if k < len(values) else 0.0))
+                path.lineTo(point) if k else path.moveTo(point)
+            p.setPen(QPen(colour(tint), 1.8, style))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawPath(path)
+        at = self._drag or self.at
+        x = self._x(min(at, most))
+        p.setPen(QPen(colour(c.ink), 2 if self.hasFocus() else 1))
+        p.drawLine(QPointF(x, f.top() - 4), QPointF(x, f.bottom()))
+        k = min(at, len(self.items)) - 1
+        items, ties = int(self.items[k]) if at <= len(self.items) else 0, int(self.ties[k]) if at <= len(self.ties) else 0
+        p.setBrush(colour(c.umber))
+        p.drawEllipse(QPointF(x, y(items)), 4, 4)
+        text = f"{at} record{'s' * (at != 1)}: {items:,} {self.words}, {ties:,} ties"
+        wide = p.fontMetrics().horizontalAdvance(text)
+        left = min(x + 8, self.width() - wide - 6) if x + 8 + wide < self.width() else max(4, x - wide - 8)
+        p.setPen(colour(c.ink))
+        p.drawText(QPointF(left, 13), text)
+        p.setPen(colour(c.faint))
+        for value in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000):
+            if value <= most:
+                p.drawText(QRectF(self._x(value) - 20, f.bottom() + 3, 40, 16), Qt.AlignmentFlag.AlignCenter, str(value))
+        p.drawText(QRectF(f.left(), f.bottom() + 17, f.width(), 16), Qt.AlignmentFlag.AlignRight, "at least so many records")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if len(self.items):
+            self._drag = self._threshold(event.position().x())
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        if self._drag is not None:
+            self._drag = self._threshold(event.position().x())
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._drag is not None:
+            value, self._drag = self._drag, None
+            self.chosen(value)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+        else:
+            self.chosen(max(1, self.at + step))
+
+
+class Histogram(QWidget):
+    """Bars over whole numbers, with a marked mean; ``log`` shows both scales logarithmic as dots."""
+
+    def __init__(self, caption: str) -> None:
+        super().__init__()
+        self.values: np.ndarray = np.zeros(0)
+        self.caption, self.log = caption, False
+        self.setMinimumHeight(110)
+
+    def show_values(self, values: np.ndarray, caption: str = "") -> None:
+        self.values, self.caption = values, caption or self.caption
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        c = look()
+        f = QRectF(36, 18, self.width() - 50, self.height() - 52)
+        p.setFont(sans(12))
+        p.setPen(colour(c.faint))
+        if not len(self.values):
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "no items")
+            return
+        high = int(self.values.max())
+        counts = np.bincount(self.values.astype(np.int64))
+        most = int(counts.max())
+        if self.log:
+            top, wide = math.log(most + 1), math.log(max(high, 1) + 1)
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(colour(c.bar))
+            for k in np.flatnonzero(counts).tolist():
+                x = f.left() + f.width() * math.log(k + 1) / max(wide, 1e-9)
+                p.drawEllipse(QPointF(x, f.bottom() - f.height() * math.log(counts[k] + 1) / top), 2.6, 2.6)
+        else:
+            bins = max(1, min(high + 1, int(f.width() // 6)))
+            each = -(-(high + 1) // bins)
+            counts = np.add.reduceat(counts, np.arange(0, len(counts), each))
+            most, step = int(counts.max()), f.width() / len(counts)
+            for k, n in enumerate(counts.tolist()):
+                h = f.height() * n / most
+                p.fillRect(QRectF(f.left() + k * step, f.bottom() - h, max(step - 1.5, 1), h), colour(c.bar))
+        mean = float(self.values.mean())
+        x = f.left() + f.width() * (
+            math.log(mean + 1) / max(math.log(high + 1), 1e-9) if self.log else (mean + 0.5) / max(high + 1, 1)
+        )
+        p.setPen(QPen(colour(c.verdigris), 1.2, Qt.PenStyle.DashLine))
+        p.drawLine(QPointF(x, f.top() - 6), QPointF(x, f.bottom()))
+        p.setPen(colour(c.verdigris))
+        p.drawText(QPointF(x + 5, f.top() + 4), f"mean {mean:.1f}")
+        p.setPen(colour(c.faint))
+        p.drawText(QRectF(0, f.top() - 8, f.left() - 6, 16), Qt.AlignmentFlag.AlignRight, f"{most:,}")
+        p.drawText(QRectF(f.left(), f.bottom() + 3, 40, 16), Qt.AlignmentFlag.AlignLeft, "0")
+        p.drawText(QRectF(f.right() - 60, f.bottom() + 3, 60, 16), Qt.AlignmentFlag.AlignRight, f"{high:,}")
+        p.drawText(QRectF(f.left(), f.bottom() + 17, f.width(), 16), Qt.AlignmentFlag.AlignRight, self.caption)
+
+
+class YearBrush(QWidget):
+    """Records a year, as bars; the span that counts is set by dragging its ends or the middle, or with the arrows."""
+
+    def __init__(self, chosen: Callable[[tuple[int, ...]], object]) -> None:
+        super().__init__()
+        self.chosen = chosen
+        self.first, self.counts = 0, np.zeros(0, np.int64)
+        self.span: tuple[int, ...] = ()
+        self._drag: tuple[str, int, tuple[int, int]] | None = None
+        self.setFixedHeight(46)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("years")
+        self.setToolTip("Drag across years to keep only them; double-click for all. "
+                        "Arrows move the first year, with Shift the last")  # fmt: skip
+
+    def show_years(self, years: np.ndarray, span: tuple[int, ...]) -> None:
+        dated = years[years > 0]
+        if len(dated):
+            self.first = int(dated.min())
+            self.counts = np.bincount(dated - self.first)
+        else:
+            self.counts = np.zeros(0, np.int64)
+        self.span = span
+        self.update()
+
+    @property
+    def last(self) -> int:
+        return self.first + len(self.counts) - 1
+
+    def _step(self) -> float:
+        return (self.width() - 44) / max(len(self.counts), 1)
+
+    def _year(self, x: float) -> int:
+        return min(max(self.first + int((x - 22) / self._step()), self.first), self.last)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        c = look()
+        p.setFont(sans(11))
+        if not len(self.counts):
+            p.setPen(colour(c.faint))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "no record is dated")
+            return
+        low, high = self.span or (self.first, self.last)
+        step, most = self._step(), int(self.counts.max())
+        base = self.height() - 16
+        inside = QRectF(22 + (low - self.first) * step, 2, (high - low + 1) * step, base - 2)
+        if self.span:
+            p.fillRect(inside, colour(c.verdigris, 0.08))
+        for k, n in enumerate(self.counts.tolist()):
+            year = self.first + k
+            h = (base - 6) * n / most
+            tint = colour(c.bar) if low <= year <= high else colour(c.line)
+            p.fillRect(QRectF(22 + k * step + 0.5, base - h, max(step - 2, 1), h), tint)
+        if self.span or self.hasFocus():
+            p.setPen(QPen(colour(c.verdigris), 2))
+            for x in (inside.left(), inside.right()):
+                p.drawLine(QPointF(x, 2), QPointF(x, base))
+        p.setPen(colour(c.faint))
+        marks = {self.first, self.last, *(y for y in range(self.first, self.last) if y % 10 == 0)}
+        if self.span:
+            marks |= {low, high}
+        drawn: list[float] = []
+        for year in sorted(marks, key=lambda y: (y not in (low, high), y not in (self.first, self.last), y)):
+            x = 22 + (year - self.first + 0.5) * step
+            if all(abs(x - other) > 34 for other in drawn):
+                drawn.append(x)
+                p.drawText(QRectF(x - 22, base + 1, 44, 14), Qt.AlignmentFlag.AlignCenter, str(year))
+
+    def _grip(self, x: float) -> str:
+        low, high = self.span or (self.first, self.last)
+        a, b = 22 + (low - self.first) * self._step(), 22 + (high - self.first + 1) * self._step()
+        if abs(x - a) < 7:
+            return "first"
+        if abs(x - b) < 7:
+            return "last"
+        return "move" if self.span and a < x < b else "new"
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if len(self.counts):
+            x = event.position().x()
+            self._drag = (self._grip(x), self._year(x), tuple(self.span or (self.first, self.last)))  # type: ignore[assignment]
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        x = event.position().x()
+        if self._drag is None:
+            grip = self._grip(x)
+            self.setCursor(Qt.CursorShape.SizeHorCursor if grip in ("first", "last") else Qt.CursorShape.PointingHandCursor)
+            return
+        grip, began, (low, high) = self._drag
+        year = self._year(x)
+        if grip == "first":
+            low = min(year, high)
+        elif grip == "last":
+            high = max(year, low)
+        elif grip == "new":
+            low, high = min(began, year), max(began, year)
+        else:
+            by = min(max(year - began, self.first - low), self.last - high)
+            low, high = low + by, high + by
+        self.span = (low, high)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._drag is None:
+            return
+        before, self._drag = self._drag[2], None
+        if self.span and self.span != before:
+            self.chosen(() if self.span == (self.first, self.last) else self.span)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self._drag = None
+        self.chosen(())
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None or not len(self.counts):
+            super().keyPressEvent(event)
+            return
+        low, high = self.span or (self.first, self.last)
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            high = min(max(high + step, low), self.last)
+        else:
+            low = max(min(low + step, high), self.first)
+        self.chosen(() if (low, high) == (self.first, self.last) else (low, high))
+
+
+class Ticks(QWidget):
+    """One tick a record on a line of years."""
+
+    def __init__(self, years: Sequence[int], low: int, high: int, tint: str) -> None:
+        super().__init__()
+        self.years, self.low, self.high, self.tint = years, low, high, tint
+        self.setFixedHeight(30)
+        self.setMinimumWidth(120)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.fillRect(QRect(0, self.height() - 6, self.width(), 1), colour(look().line))
+        span = max(self.high - self.low, 1)
+        for year in self.years:
+            if year:
+                x = 2 + (self.width() - 6) * (year - self.low) / span
+                p.fillRect(QRectF(x, self.height() - 22, 2, 16), colour(self.tint))

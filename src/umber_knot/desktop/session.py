@@ -1,0 +1,449 @@
+"""The open study as the window knows it: state, results as they arrive, selection, and every command.
+
+Widgets read its attributes and listen to its signals; they never touch the study or a worker themselves.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
+
+from umber_knot.corpus.model import KIND_WORDS, Corpus, Decision
+from umber_knot.corpus.study import RecordDetail, Study
+from umber_knot.errors import UserError
+from umber_knot.lineage.recipe import Recipe, parse_recipe
+from umber_knot.lineage.stages import Memory
+from umber_knot.work.client import Worker
+from umber_knot.work.tasks import State
+
+STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """What is selected anywhere: ``items`` by label, a ``tie`` by two labels, a ``topic`` by number from 0, or a
+    ``record`` by its place in the corpus."""
+
+    items: tuple[str, ...] = ()
+    tie: tuple[str, str] | None = None
+    topic: int | None = None
+    record: int | None = None
+
+    def __bool__(self) -> bool:
+        return bool(self.items or self.tie or self.topic is not None or self.record is not None)
+
+
+class Session(QObject):
+    """Attributes: ``study``; ``corpus``, ``reconciled``, ``related``, ``grouped``, ``drawing``, ``stable`` (None until
+    computed); ``suggestions`` and ``open_resolution`` by kind; ``current`` stages; ``running`` text and share."""
+
+    opened = pyqtSignal()
+    arrived = pyqtSignal(str)  # a stage's result, or "suggest:KIND", or "files"
+    staled = pyqtSignal()
+    progressed = pyqtSignal()
+    said = pyqtSignal(str, str, str)  # what changed, details, kind: "change", "note" or "fault"
+    selected = pyqtSignal()
+    idle = pyqtSignal()
+
+    def __init__(self, stages: Worker | None = None) -> None:
+        super().__init__()
+        self.worker = stages or Worker("stages")
+        self.worker.start()
+        self._notifier: QSocketNotifier | None = None
+        self._watched = -1
+        self._poll = QTimer(self)  # while a cancel is pending, its deadline is watched
+        self._poll.setInterval(60)
+        self._poll.timeout.connect(self._hear)
+        self.study: Study | None = None
+        self._clear()
+
+    def _clear(self) -> None:
+        self.corpus: Corpus | None = None
+        self.reconciled: Any = None
+        self.related: Any = None
+        self.grouped: Any = None
+        self.drawing: Any = None
+        self.stable: Any = None
+        self.files: dict[str, bytes] = {}
+        self.suggestions: dict[str, list[Any]] = {}
+        self.open_resolution: dict[str, Any] = {}
+        self.recipe = Recipe()
+        self.decisions: tuple[Decision, ...] = ()
+        self.sources: tuple[Any, ...] = ()
+        self.memory = Memory()
+        self.current: set[str] = set()
+        self.selection = Selection()
+        self.running: tuple[str, int, int, float | None] | None = None
+        self.task = ""
+        self._label = ""
+        self._queue: list[tuple[str, tuple[object, ...]]] = []
+        self._outdated = self._moved = False
+        self.failed: tuple[str, str] | None = None  # the last fault and how to try again is `retry`
+        self.reconcile_kind = "person"
+
+    # -- opening and closing
+
+    def open(self, path: Path) -> None:
+        """Open a study; what it needs is computed while the window is already there."""
+        study = Study.open(path)
+        try:
+            recipe = parse_recipe(study.recipe(), str(path))
+        except UserError:
+            study.close()
+            raise
+        self.close()
+        self.study = study
+        self._clear()
+        self.recipe = recipe
+        self.memory = Memory(*study.memory())
+        self._read_state()
+        self.reconcile_kind = recipe.relate.of if recipe.relate.of in ("person", "keyword") else "keyword"
+        self.opened.emit()
+        self.refresh("gather")
+        if study.read_only:
+            self.said.emit("Read only", "changes cannot be saved here; save a copy to work on", "note")
+
+    def create(self, path: Path) -> None:
+        """Make a new, empty study and open it."""
+        with Study.create(path) as study:
+            study.set_recipe("new study", Recipe().toml())
+        self.open(path)
+
+    def close(self) -> None:
+        if self.study is not None:
+            self.cancel()
+            self._queue.clear()
+            self.study.close()
+            self.study = None
+
+    def shut_down(self) -> None:
+        """Close the study and end the worker."""
+        self.close()
+        self._poll.stop()
+        if self._notifier is not None:
+            self._notifier.setEnabled(False)
+        self.worker.stop()
+
+    def _read_state(self) -> None:
+        assert self.study is not None
+        self.decisions = self.study.decisions()
+        self.sources = self.study.sources()
+        self.steps = self.study.steps()
+
+    # -- commands; each is one undoable step, saved at once
+
+    def set_recipe(self, section: str, **values: Any) -> None:
+        """Change values of one section."""
+        if self.study is None:
+            return
+        try:
+            recipe = self.recipe.changed(section, **values)
+        except UserError as error:
+            self.said.emit("Not changed", str(error), "fault")
+            return
+        if recipe == self.recipe:
+            return
+        label = ", ".join(f"{key.replace('_', ' ')} {_shown(value)}" for key, value in values.items())
+        if self._do(label, lambda study: study.set_recipe(label, recipe.toml())):
+            self.recipe = recipe
+            if section != "report":
+                self.refresh(section, label)
+            else:
+                self._stale("report")
+                self.staled.emit()
+
+    def decide(self, decisions: Sequence[Decision], label: str = "") -> None:
+        """Add decisions to the ledger."""
+        if not decisions or self.study is None:
+            return
+        d = decisions[0]
+        words = {"merge": f"merge {d.form} → {d.preferred}", "apart": f"keep apart {d.form} and {d.preferred}",
+                 "aside": f"set aside “{d.form}”", "prefer": f"prefer “{d.preferred}”", "split": f"split off {d.form}"}
+        label = label or words[d.decision] + (f" and {len(decisions) - 1} more" if len(decisions) > 1 else "")
+        if self._do(label, lambda study: study.decide(label, decisions)):
+            self.refresh("reconcile", label)
+
+    def withdraw(self, decision: Decision) -> None:
+        """Undo one decision, whenever it was made."""
+        label = f"withdraw {decision.decision} {decision.form}"
+        if self._do(label, lambda study: study.withdraw(label, [decision.id])):
+            self.refresh("reconcile", label)
+
+    def switch_source(self, number: int, on: bool) -> None:
+        source = next(s for s in self.sources if s.id == number)
+        label = f"{'switch on' if on else 'switch off'} {source.name}"
+        if self._do(label, lambda study: study.switch_source(label, number, on)):
+            self.refresh("gather", label)
+
+    def undo(self) -> None:
+        self._travel("undo")
+
+    def redo(self) -> None:
+        self._travel("redo")
+
+    def _travel(self, way: str) -> None:
+        if self.study is None:
+            return
+        try:
+            step = self.study.undo() if way == "undo" else self.study.redo()
+        except UserError as error:
+            self.said.emit("Not changed", str(error), "fault")
+            return
+        if step is None:
+            self.said.emit(f"Nothing to {way}", "", "note")
+            return
+        before = self.recipe
+        self.recipe = parse_recipe(self.study.recipe())
+        self._read_state()
+        touched = [n for n in STAGES if n != "report" and getattr(before, n) != getattr(self.recipe, n)]
+        if any(table == "source" for table, _, _ in step.switch):
+            touched = ["gather"]
+        elif step.switch:
+            touched = ["reconcile"]
+        self.refresh(touched[0] if touched else "report", f"{way}: {step.label}")
+
+    def _do(self, label: str, step: Any) -> bool:
+        """Carry a step out; a failure is said and nothing changes."""
+        if self.study is None:
+            return False
+        if self.task == "gather":
+            self.said.emit("Wait a moment", "files are being read; stop that first, or try again after", "note")
+            return False
+        try:
+            step(self.study)
+        except UserError as error:
+            self.said.emit("Not changed", str(error), "fault")
+            return False
+        self._read_state()
+        return True
+
+    def add_files(self, files: Sequence[Path]) -> None:
+        """Read files into the study; a stop leaves it as it was."""
+        if self.study is None or not files:
+            return
+        if self.study.read_only:
+            self.said.emit("Not changed", "this study can only be read. Save a copy where you may write", "fault")
+            return
+        self._label = f"add {', '.join(f.name for f in files[:3])}" + (" …" if len(files) > 3 else "")
+        self._send("gather", self.study.path, list(files))
+
+    def move_items(self, places: dict[str, tuple[float, float]]) -> None:
+        """Put items where they were dragged to; they stay there."""
+        if self.study is None or not self.memory.items:
+            return
+        items = dict(self.memory.items)
+        for text, (x, y) in places.items():
+            if text in items:
+                items[text] = dataclasses.replace(items[text], x=round(x, 4), y=round(y, 4), pinned=True)
+        self.memory = dataclasses.replace(self.memory, items=items)
+        self._keep_memory()
+        self._moved = True
+        self.refresh("chart", f"move {', '.join(list(places)[:2])}")
+
+    def lay_out_again(self) -> None:
+        """Forget where items stood, and draw afresh from the seed."""
+        self.memory = Memory()
+        self._keep_memory()
+        self._moved = True
+        self.refresh("group", "lay out again")
+
+    def _keep_memory(self) -> None:
+        assert self.study is not None
+        try:
+            self.study.remember(self.memory.key, dict(self.memory.items), self.memory.slots)
+        except UserError as error:
+            self.said.emit("Not saved", str(error), "fault")
+
+    def select(self, selection: Selection) -> None:
+        if selection != self.selection:
+            self.selection = selection
+            self.selected.emit()
+
+    # -- asking the worker and hearing from it
+
+    def _stale(self, first: str) -> None:
+        at = STAGES.index(first)
+        self.current -= set(STAGES[at:]) | {"stability"}
+
+    def refresh(self, first: str, label: str = "") -> None:
+        """Bring everything from a stage on up to date."""
+        self._stale(first)
+        self._label = label or self._label
+        if first in ("gather", "reconcile"):
+            self.suggestions.clear()
+        self.staled.emit()
+        if first == "report":
+            return
+        self._queue = [q for q in self._queue if q[0] == "gather"]
+        self._outdated = True
+        if self.worker.busy is None:
+            self._next()
+        elif self.task != "gather":
+            self.cancel()
+
+    def wants(self, what: str) -> None:
+        """Ask for something a desk shows beside the stages: ``suggest:KIND`` or ``report:THEME``."""
+        task, _, detail = what.partition(":")
+        if self.study is None or any(q == (task, (detail,)) for q in self._queue):
+            return
+        self._queue.append((task, (detail,)))
+        if self.worker.busy is None:
+            self._next()
+
+    def state(self) -> State:
+        assert self.study is not None
+        live = tuple((s.id, s.sha256) for s in self.sources if s.active)
+        return State(self.study.path, live, self.decisions, self.recipe, self.memory)
+
+    def _send(self, task: str, *arguments: object) -> None:
+        if self.worker.busy is not None:
+            self._queue.insert(0, (task, arguments))
+            if self.task != "gather":
+                self.cancel()
+            return
+        self.task, self.failed = task, None
+        self.worker.ask(task, *arguments)
+        if self.worker.fileno() != self._watched:
+            if self._notifier is not None:
+                self._notifier.setEnabled(False)
+                self._notifier.deleteLater()
+            self._watched = self.worker.fileno()
+            self._notifier = QSocketNotifier(self._watched, QSocketNotifier.Type.Read, self)
+            self._notifier.activated.connect(self._hear)
+        self.running = ("starting", 0, 0, None)
+        self.progressed.emit()
+
+    def _next(self) -> None:
+        if self.study is None or self.worker.busy is not None:
+            return
+        if self._queue and self._queue[0][0] == "gather":
+            _, arguments = self._queue.pop(0)
+            self._send("gather", *arguments)
+        elif self._outdated:
+            self._outdated = False
+            moved, self._moved = self._moved, False
+            self._send("update", self.state(), self.corpus is None, moved)
+        elif self._queue:
+            task, arguments = self._queue.pop(0)
+            self._send(task, self.state(), *arguments)
+        else:
+            self.running, self.task = None, ""
+            self.progressed.emit()
+            self.idle.emit()
+
+    def cancel(self) -> None:
+        """Stop what is running; the study stays as it was."""
+        self.worker.cancel()
+        if self.worker.busy is not None:
+            self._poll.start()
+
+    def stop_work(self) -> None:
+        """What the Stop link does: give up the running task and what waits behind it."""
+        self._outdated = False
+        self._queue.clear()
+        self.cancel()
+
+    def retry(self) -> None:
+        """Try again after a fault."""
+        if self.failed is not None:
+            self.failed = None
+            self.refresh(next((n for n in STAGES if n not in self.current), "gather"), "try again")
+
+    def _hear(self) -> None:
+        for number, what, value in self.worker.messages():
+            del number
+            if what == "progress":
+                self.running = value
+                self.progressed.emit()
+            elif what == "part":
+                if self.study is not None and not self._outdated:
+                    self._take(*value)
+            else:
+                self._end(what, value)
+        if self.worker.busy is None:
+            self._poll.stop()
+
+    def _take(self, stage: str, key: str, result: Any, extra: Any) -> None:
+        if stage == "gather":
+            self.corpus = result
+        elif stage == "stability":
+            self.stable = result
+        elif stage == "chart":
+            self.drawing = result
+            if extra is not None and extra != self.memory:
+                self.memory = extra
+                self._keep_memory()
+        else:
+            setattr(self, {"reconcile": "reconciled", "relate": "related", "group": "grouped"}[stage], result)
+        self.current.add(stage)
+        if stage == "chart":
+            self.current.add("report")
+        if stage == "group":
+            if extra is not None and self._label:
+                self.said.emit("What changed", f"{self._label}: {extra.sentence()}", "change")
+            elif self._label:
+                self.said.emit("What changed", self._label, "change")
+            self._label = ""
+            self._prune_selection()
+        self.arrived.emit(stage)
+
+    def _prune_selection(self) -> None:
+        """Drop from the selection what is no longer there."""
+        s, labels = self.selection, set(self.related.filtered.network.label)
+        kept = tuple(text for text in s.items if text in labels)
+        tie = s.tie if s.tie and set(s.tie) <= labels else None
+        if (kept, tie) != (s.items, s.tie):
+            self.select(dataclasses.replace(s, items=kept, tie=tie))
+
+    def _end(self, what: str, value: Any) -> None:
+        task, self.task = self.task, ""
+        if what == "error":
+            text, detail = value
+            self.failed = (text, detail)
+            self._outdated = False
+            self.said.emit("Stopped", text, "fault")
+        elif what == "cancelled" and not self._outdated and not self._queue:
+            self.said.emit("Stopped", "nothing was changed" if task == "gather" else "some results are not up to date", "note")
+        elif what == "done" and task == "gather":
+            self._read_state()
+            for name, why in value:
+                self.said.emit(f"{name} was not read", why, "fault")
+            self.refresh("gather", self._label)
+        elif what == "done" and task == "suggest":
+            kind, offered, resolution = value
+            self.suggestions[kind], self.open_resolution[kind] = offered, resolution
+            self.arrived.emit(f"suggest:{kind}")
+        elif what == "done" and task == "report":
+            self.files = value
+            self.arrived.emit("files")
+        self._next()
+
+    # -- looking things up
+
+    def words(self, n: int = 2, kind: str = "") -> str:
+        """The interface's word for the kind of item, in the number of ``n``."""
+        return KIND_WORDS[kind or self.recipe.relate.of][0 if n == 1 else 1]
+
+    def item(self, label: str) -> int:
+        """An item's place in the network, −1 when it is not there."""
+        if self.related is None:
+            return -1
+        labels = self.related.filtered.network.label
+        if getattr(self, "_index_of", None) is not labels:
+            self._index_of, self._index = labels, {text: i for i, text in enumerate(labels)}
+        return self._index.get(label, -1)
+
+    def detail(self, record: int) -> RecordDetail:
+        assert self.study is not None and self.corpus is not None
+        return self.study.record(int(self.corpus.id[record]))
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, (tuple, list)):
+        return "–".join(map(str, value)) if value else "all"
+    return f"{value:g}" if isinstance(value, float) else str(value)
