@@ -164,5 +164,3 @@ def _warm(options: argparse.Namespace) -> int:
     warm()
     demo_study()
     return 0
-
-

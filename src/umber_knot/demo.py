@@ -321,8 +321,6 @@ width_mm = 180
 """
 
 
-
-
 def demo_study() -> Path:
     """The demo's study file in the user's data folder, made on first use and kept as the user left it."""
     from umber_knot.corpus.study import Study

@@ -20,7 +20,9 @@ def install_user() -> list[Path]:
     targets = {
         share / "applications" / "umber-knot.desktop": entry.encode(),
         share / "mime" / "packages" / "umber-knot.xml": (RESOURCES / "umber-knot-mime.xml").read_bytes(),
-        share / "icons" / "hicolor" / "scalable" / "apps" / "umber-knot.svg": (RESOURCES / "umber-knot.svg").read_bytes(),
+        share / "icons" / "hicolor" / "scalable" / "apps" / "umber-knot.svg": (
+            RESOURCES / "umber-knot.svg"
+        ).read_bytes(),
     }
     try:
         for path, data in targets.items():

@@ -112,7 +112,12 @@ def draw(
 
 
 def dress(
-    network: Network, topic: Ints, topics: tuple[Topic, ...], recipe: Chart, x: Floats, y: Floats,
+    network: Network,
+    topic: Ints,
+    topics: tuple[Topic, ...],
+    recipe: Chart,
+    x: Floats,
+    y: Floats,
     slots: dict[int, int] | None = None,
 ) -> Drawing:
     """A drawing from given places."""

@@ -12,12 +12,13 @@ THETA = 1.1
 
 
 @njit(cache=True)
-def spread(x, y, mass, source, target, pull, rounds, heat, gravity):  # type: ignore[no-untyped-def]
+def spread(x, y, mass, source, target, pull, rounds, heat, gravity, aspect):  # type: ignore[no-untyped-def]
     """Move items in place towards the least energy of Σ pull·d²/2 − Σ mass·mass·ln d over the given rounds.
 
     The attraction lies between Fruchterman & Reingold's (1991) square and Noack's (2009) constant one: groups come
     apart, yet keep room inside. Steps are cut to ``heat``, which falls quadratically to nothing, so the layout
-    always comes to rest. ``gravity`` pulls towards the centre, against drift.
+    always comes to rest. ``gravity`` pulls towards the centre, against drift,
+    and ``aspect`` times harder up and down than across, so that the drawing lies as wide as a page.
     """
     n = len(x)
     fx = np.zeros(n)
@@ -34,8 +35,8 @@ def spread(x, y, mass, source, target, pull, rounds, heat, gravity):  # type: ig
         _tree(x, y, mass, child, cx, cy, weight, side)
         for i in range(n):
             ax, ay = _repulsion(i, x, y, mass, child, cx, cy, weight, side, stack)
-            fx[i] = mass[i] * ax - gravity * mass[i] * x[i]
-            fy[i] = mass[i] * ay - gravity * mass[i] * y[i]
+            fx[i] = mass[i] * ax - gravity / aspect * mass[i] * x[i]
+            fy[i] = mass[i] * ay - gravity * aspect * mass[i] * y[i]
         for t in range(len(source)):
             a = source[t]
             b = target[t]
@@ -216,8 +217,12 @@ def pack(widths, heights, aspect, gap):  # type: ignore[no-untyped-def]
                     continue
                 free = True
                 for o in range(k):
-                    if (ax < px[o] + widths[o] + gap * 0.999 and px[o] < ax + w + gap * 0.999
-                            and ay < py[o] + heights[o] + gap * 0.999 and py[o] < ay + h + gap * 0.999):
+                    if (
+                        ax < px[o] + widths[o] + gap * 0.999
+                        and px[o] < ax + w + gap * 0.999
+                        and ay < py[o] + heights[o] + gap * 0.999
+                        and py[o] < ay + h + gap * 0.999
+                    ):
                         free = False
                         break
                 if free:

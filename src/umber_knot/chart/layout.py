@@ -15,6 +15,7 @@ from umber_knot.network.model import Network, components
 ASPECT = 1.45
 #: Rounds for a fresh layout and for one that starts from earlier places.
 ROUNDS, WARM_ROUNDS = 320, 60
+GRAVITY = 0.2
 
 Places = Mapping[str, tuple[float, float]]
 
@@ -88,11 +89,9 @@ def _part(
         x, y = (x - middle[0]) / unit, (y - middle[1]) / unit
         rounds, heat = WARM_ROUNDS, 0.25
     else:
-        x, y = _pivots(n, source, target, seed)
+        x, y = _level(*_pivots(n, source, target, seed))
         rounds, heat = (ROUNDS if n < 5000 else ROUNDS // 2), 0.10 * np.sqrt(n) + 0.5
-    spread(x, y, mass, source, target, pull, rounds, heat, 0.02)
-    if not warm:
-        x, y = _level(x, y)
+    spread(x, y, mass, source, target, pull, rounds, heat, GRAVITY, ASPECT)
     x, y = x * unit, y * unit
     push_apart(x, y, radius * 1.15, 80)
     if warm:
@@ -126,9 +125,7 @@ def _pivots(n: int, source: NDArray[np.int32], target: NDArray[np.int32], seed: 
     return np.ascontiguousarray(place[:, 0]), np.ascontiguousarray(place[:, 1])
 
 
-def _steps_from(
-    start: int, n: int, first: NDArray[np.int64], neighbour: NDArray[np.int32]
-) -> Floats:
+def _steps_from(start: int, n: int, first: NDArray[np.int64], neighbour: NDArray[np.int32]) -> Floats:
     """Steps from one item to every other of its part, breadth first, a whole frontier at a time."""
     distance = np.full(n, -1.0)
     distance[start] = 0

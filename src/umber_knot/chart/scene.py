@@ -113,9 +113,7 @@ def compose(drawing: Drawing, view: View, layers: Layers = Layers(), chosen: Int
     names = _names(drawing, view, x, y, radius) if drawing.tint_by == "topic" or layers.territories else ()
     taken = np.array([[n.left, n.top, n.left + n.width, n.top + n.height] for n in names]).reshape(-1, 4)
     seen = order[(x[order] >= 0) & (x[order] <= view.width) & (y[order] >= 0) & (y[order] <= view.height)]
-    left, top, moved = place(
-        x, y, radius, wide, high, seen.astype(np.int64), view.width, view.height, 2.0, taken, 40
-    )
+    left, top, moved = place(x, y, radius, wide, high, seen.astype(np.int64), view.width, view.height, 2.0, taken, 40)
     labels = []
     for i in seen.tolist():
         if np.isnan(left[i]):
@@ -153,7 +151,7 @@ def _names(drawing: Drawing, view: View, x: Floats, y: Floats, radius: Floats) -
         spread_y = max(float(y[members].std()), 8.0)
         spread_x = max(float(x[members].std()), 8.0)
         best: tuple[float, float, float] | None = None
-        for down in (-1.1, -0.8, -0.5, -0.25, 0.0, 0.25, 0.5, 0.8, 1.1):
+        for down in (-1.9, -1.5, -1.1, -0.8, -0.5, 0.0, 0.5, 0.8, 1.1, 1.5, 1.9):
             for aside in (-0.5, -0.25, 0.0, 0.25, 0.5):
                 left, top = mid_x + aside * spread_x - wide / 2, mid_y + down * spread_y - high / 2
                 if left < 3 or top < 3 or left + wide > view.width - 3 or top + high > view.height - 3:
@@ -161,7 +159,7 @@ def _names(drawing: Drawing, view: View, x: Floats, y: Floats, radius: Floats) -
                 if any(left < b[2] and b[0] < left + wide and top < b[3] and b[1] < top + high for b in boxes):
                     continue
                 over = (x + radius > left) & (x - radius < left + wide) & (y + radius > top) & (y - radius < top + high)
-                cost = float(weight[over].sum()) + 4.0 * abs(down) + 4.0 * abs(aside)
+                cost = float(weight[over].sum()) + 9.0 * abs(down) + 6.0 * abs(aside)
                 if best is None or cost < best[0]:
                     best = cost, left, top
         if best:

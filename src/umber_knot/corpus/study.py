@@ -103,7 +103,8 @@ class Study:
                 head = file.read(16)
             if head != b"SQLite format 3\0":
                 raise UserError(
-                    "this is not a study", place=str(path),
+                    "this is not a study",
+                    place=str(path),
                     cure="Studies end in .umber; a bibliography is added to a study with Add files",
                 )
             read_only = False
@@ -118,7 +119,8 @@ class Study:
                 db.close()
                 raise UserError(
                     f"this study was saved by a newer version (its format is {version}, this one reads {VERSION})",
-                    place=str(path), cure="Install the newer version; nothing in the file was changed",
+                    place=str(path),
+                    cure="Install the newer version; nothing in the file was changed",
                 )
             try:
                 db.execute("BEGIN IMMEDIATE")
@@ -139,7 +141,8 @@ class Study:
                 if version < VERSION:
                     raise UserError(
                         "this study is of an older format and read-only, so it cannot be brought up to date",
-                        place=str(self.path), cure="Make a copy that can be written, and open that",
+                        place=str(self.path),
+                        cure="Make a copy that can be written, and open that",
                     )
                 return
             self._db.execute("PRAGMA journal_mode = WAL")
@@ -162,7 +165,8 @@ class Study:
     def _transaction(self) -> Iterator[sqlite3.Connection]:
         if self.read_only:
             raise UserError(
-                "this study can only be read, so nothing was changed", place=str(self.path),
+                "this study can only be read, so nothing was changed",
+                place=str(self.path),
                 cure="Save a copy where you may write, and open that",
             )
         with _explained(self.path):

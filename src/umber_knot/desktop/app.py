@@ -4,10 +4,16 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Sequence
+import traceback
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from types import TracebackType
+from typing import TYPE_CHECKING
 
 from umber_knot.work.client import Worker
+
+if TYPE_CHECKING:
+    from umber_knot.desktop.window import Window
 
 
 def run_window(files: Sequence[Path]) -> int:
@@ -43,13 +49,12 @@ def run_window(files: Sequence[Path]) -> int:
     return app.exec()
 
 
-def _reporter(window: object) -> object:
+def _reporter(window: Window) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
     """A fault of ours is said in the status line, with its detail on standard error; the window stays."""
-    import traceback
 
-    def report(kind: type[BaseException], error: BaseException, trace: object) -> None:
-        traceback.print_exception(kind, error, trace)  # type: ignore[arg-type]
+    def report(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        traceback.print_exception(kind, error, trace)
         text = f"something went wrong in the window ({kind.__name__}: {error}). The study is saved up to the last step"
-        window.session.said.emit("A fault of ours", text, "fault")  # type: ignore[attr-defined]
+        window.session.said.emit("A fault of ours", text, "fault")
 
     return report

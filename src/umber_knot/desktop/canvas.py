@@ -250,7 +250,9 @@ class Canvas(QWidget):
         if not len(self.drawing):
             p.setPen(colour(look().faint))
             p.setFont(serif(16))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No item passes the sentence above. Lower its least records.")
+            p.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "No item passes the sentence above. Lower its least records."
+            )
             return
         if self._ground is not None and self._ground_view is not None:
             was, now = self._ground_view, self.view
@@ -260,7 +262,9 @@ class Canvas(QWidget):
             if s == 1.0:
                 p.drawPixmap(QPointF(left, top), self._ground)
             else:
-                p.drawPixmap(QRectF(left, top, was.width * s, was.height * s), self._ground, QRectF(self._ground.rect()))
+                p.drawPixmap(
+                    QRectF(left, top, was.width * s, was.height * s), self._ground, QRectF(self._ground.rect())
+                )
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         x, y = self.view.px(self.drawing.x), self.view.py(self.drawing.y)
         if self._dragged is not None:
@@ -335,11 +339,17 @@ class Canvas(QWidget):
             return
         names, labels = scene.names, scene.labels
         tops = [(self._at(n.left + n.width / 2, n.top + n.height / 2), n) for n in names]
-        boxes = [[c.x() - n.width / 2, c.y() - n.height / 2, c.x() + n.width / 2, c.y() + n.height / 2] for c, n in tops]
+        boxes = [
+            [c.x() - n.width / 2, c.y() - n.height / 2, c.x() + n.width / 2, c.y() + n.height / 2] for c, n in tops
+        ]
         left = np.array([e.left for e in labels]) - scene.x[[e.item for e in labels]] + x[[e.item for e in labels]]
         top = np.array([e.top for e in labels]) - scene.y[[e.item for e in labels]] + y[[e.item for e in labels]]
         boxes += [[a, b, a + e.width, b + e.height] for a, b, e in zip(left, top, labels)]
-        keep = without_overlap(np.array(boxes).reshape(-1, 4), (self.width(), self.height())) if moving else np.ones(len(boxes), bool)
+        keep = (
+            without_overlap(np.array(boxes).reshape(-1, 4), (self.width(), self.height()))
+            if moving
+            else np.ones(len(boxes), bool)
+        )
         for k, (centre, n) in enumerate(tops):
             if keep[k]:
                 tint = topic_colours(d.slots[n.topic], look().chart).mark
@@ -461,7 +471,9 @@ class Canvas(QWidget):
         far = abs(moved.x()) + abs(moved.y()) > 4
         if what == "pan" and far:
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
-            self.view = View(view.scale, view.x - moved.x() / view.scale, view.y + moved.y() / view.scale, view.width, view.height)
+            self.view = View(
+                view.scale, view.x - moved.x() / view.scale, view.y + moved.y() / view.scale, view.width, view.height
+            )
             self._changed()
         elif what == "box":
             self._box = QRectF(began, at).normalized()
@@ -480,7 +492,9 @@ class Canvas(QWidget):
                 s = self.session
                 network = s.related.filtered.network
                 if item < len(network):
-                    topic = next((t.name for t in s.grouped.topics if t.number - 1 == self.drawing.topic[item]), "no topic")
+                    topic = next(
+                        (t.name for t in s.grouped.topics if t.number - 1 == self.drawing.topic[item]), "no topic"
+                    )
                     text = f"{network.label[item]}\n{network.records[item]:,} records · {topic}"
                     QToolTip.showText(event.globalPosition().toPoint(), text, self)
             else:
@@ -517,7 +531,11 @@ class Canvas(QWidget):
         labels = self.session.related.filtered.network.label
         if item is not None and item < len(labels):
             now = self.session.selection.items
-            new = (tuple(t for t in now if t != labels[item]) if labels[item] in now else (*now, labels[item])) if add else (labels[item],)
+            new = (
+                (tuple(t for t in now if t != labels[item]) if labels[item] in now else (*now, labels[item]))
+                if add
+                else (labels[item],)
+            )
             self.session.select(Selection(items=new))
             return
         tie = self.tie_at(at)
@@ -539,7 +557,12 @@ class Canvas(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         key = Qt.Key(event.key())
-        arrows = {Qt.Key.Key_Left: (60, 0), Qt.Key.Key_Right: (-60, 0), Qt.Key.Key_Up: (0, 60), Qt.Key.Key_Down: (0, -60)}
+        arrows = {
+            Qt.Key.Key_Left: (60, 0),
+            Qt.Key.Key_Right: (-60, 0),
+            Qt.Key.Key_Up: (0, 60),
+            Qt.Key.Key_Down: (0, -60),
+        }
         if key in arrows:
             self.pan(*arrows[key])
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
@@ -565,7 +588,9 @@ class Canvas(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         v = self.view
-        whole = self.drawing is not None and abs(v.scale / max(fit(self.drawing, v.width, v.height).scale, 1e-9) - 1) < 0.02
+        whole = (
+            self.drawing is not None and abs(v.scale / max(fit(self.drawing, v.width, v.height).scale, 1e-9) - 1) < 0.02
+        )
         self.view = View(v.scale, v.x, v.y, float(self.width()), float(self.height()))
         if whole:
             self.fit()
@@ -578,7 +603,9 @@ def _ring(view: View, ring: np.ndarray) -> QPainterPath:
     x, y = view.px(ring[:-1, 0]), view.py(ring[:-1, 1])
     mx, my = (x + np.roll(x, -1)) / 2, (y + np.roll(y, -1)) / 2
     path = QPainterPath(QPointF(mx[0], my[0]))
-    for a, b, c, d in zip(np.roll(x, -1).tolist(), np.roll(y, -1).tolist(), np.roll(mx, -1).tolist(), np.roll(my, -1).tolist()):
+    for a, b, c, d in zip(
+        np.roll(x, -1).tolist(), np.roll(y, -1).tolist(), np.roll(mx, -1).tolist(), np.roll(my, -1).tolist()
+    ):
         path.quadTo(a, b, c, d)
     path.closeSubpath()
     return path
@@ -593,5 +620,3 @@ def _mostly_in_place(old: Drawing, new: Drawing) -> bool:
         if text in where and abs(where[text][0] - x) + abs(where[text][1] - y) < near
     )  # fmt: skip
     return bool(len(new)) and same * 2 >= len(new)
-
-

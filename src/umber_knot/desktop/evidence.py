@@ -37,7 +37,7 @@ class Page(QTextBrowser):
             f"body {{ font-family: '{SANS}'; font-size: 13px; color: {c.ink}; }} a {{ color: {c.ink}; text-decoration: none; }}"
             f" .title {{ font-family: '{SERIF}'; font-size: 20px; }} .serif {{ font-family: '{SERIF}'; font-size: 15px; }}"
             f" .faint {{ color: {c.faint}; font-size: 12px; }} .head {{ font-weight: bold; }} .ochre {{ color: {c.ochre}; }}"
-            f" .link {{ color: {c.umber}; text-decoration: underline; }} td {{ padding: 2px 0; }} pre {{ font-size: 12px; }}"
+            f" .link {{ color: {c.umber}; text-decoration: underline; }} td {{ padding: 2px 0; white-space: nowrap; }} pre {{ font-size: 12px; }}"
         )
         for name, image in (pictures or {}).items():
             self.document().addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(name), image)
@@ -83,7 +83,10 @@ def records_html(page: Page, s: Session, records: Sequence[int], key: str, extra
     if len(records) > shown:
         parts.append(f'<p><a class="link" href="more:{escape(key, quote=True)}">{len(records) - shown:,} more</a></p>')
     head = f"1–{min(shown, len(records))} of {len(records):,}"
-    return f'<p style="margin:12px 0 6px 0"><span class="head">Records</span> <span class="faint">{head}</span></p>' + "".join(parts)
+    return (
+        f'<p style="margin:12px 0 6px 0"><span class="head">Records</span> <span class="faint">{head}</span></p>'
+        + "".join(parts)
+    )
 
 
 def years_picture(years: np.ndarray, low: int, high: int, tint: str, ratio: float) -> QImage:
@@ -117,13 +120,20 @@ class Evidence(QWidget):
         self.page = Page(session)
         panel.body.addWidget(self.page)
         session.selected.connect(self.show_selection)
-        session.arrived.connect(lambda stage: stage in ("relate", "group", "stability", "chart") and self.show_selection())
+        session.arrived.connect(
+            lambda stage: stage in ("relate", "group", "stability", "chart") and self.show_selection()
+        )
         session.opened.connect(self.show_selection)
 
     def show_selection(self) -> None:
         s = self.session
         sel = s.selection
-        if s.corpus is None or s.related is None or s.grouped is None or len(s.grouped.topic) != len(s.related.filtered.network):
+        if (
+            s.corpus is None
+            or s.related is None
+            or s.grouped is None
+            or len(s.grouped.topic) != len(s.related.filtered.network)
+        ):
             return
         pictures: dict[str, QImage] = {}
         if sel.record is not None and sel.record < len(s.corpus):
@@ -146,7 +156,7 @@ class Evidence(QWidget):
         n = len(network)
         top = np.lexsort((np.arange(n), -network.records))[:10]
         rows = "".join(
-            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<tr><td width="230">{anchor("item", network.label[i], network.label[i])}</td>'
             f'<td align="right" class="faint">{network.records[i]}</td></tr>'
             for i in top
         )
@@ -168,7 +178,11 @@ class Evidence(QWidget):
         if topic >= 0:
             tint = self._tint(topic)
             sure = ""
-            if s.stable is not None and len(s.stable.confidence) == len(network) and s.stable.confidence[i] == s.stable.confidence[i]:
+            if (
+                s.stable is not None
+                and len(s.stable.confidence) == len(network)
+                and s.stable.confidence[i] == s.stable.confidence[i]
+            ):
                 sure = f" (sure {s.stable.confidence[i]:.2f})"
             topic_line = f' · <a href="topic:{topic}" style="color:{tint}">{escape(self._topic_name(topic))}</a>{sure}'
         years = s.corpus.year[records]
@@ -184,20 +198,22 @@ class Evidence(QWidget):
                        f'<td class="faint" align="right">{high}</td></tr></table>')  # fmt: skip
         ties = np.flatnonzero((network.source == i) | (network.target == i))
         ties = ties[np.lexsort((-network.count[ties], -network.weight[ties]))][:8]
-        rows = ""
+        rows, weighed = "", s.recipe.relate.normalise != "none" or s.recipe.relate.counting != "full"
+        head = "weight, records shared" if weighed else "records shared"
         for t in ties.tolist():
             other = int(network.target[t] if network.source[t] == i else network.source[t])
             name = network.label[other]
             away = ' <span class="faint">another topic</span>' if s.grouped.topic[other] != topic else ""
             key = f"{label}\x1f{name}"
-            rows += (f'<tr><td width="100%">{anchor("item", name, name)}{away}</td><td align="right">'
+            weight = f'<td align="right" class="faint">{network.weight[t]:.3g}</td>' if weighed else ""
+            rows += (f'<tr><td width="170">{anchor("item", name, name)}{away}</td>{weight}<td align="right" width="40">'
                      f'{anchor("tie", key, f"{network.count[t]}")}</td></tr>')  # fmt: skip
-        strongest = f'<p class="head" style="margin:12px 0 2px 0">Strongest ties <span class="faint">records shared</span></p>' \
+        strongest = f'<p class="head" style="margin:12px 0 2px 0">Strongest ties <span class="faint">{head}</span></p>' \
                     f'<table width="100%">{rows}</table>' if rows else '<p class="faint">No ties.</p>'  # fmt: skip
         n = len(records)
         return (
             f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(label)}</p>'
-            f"<p style=\"margin:0\">in {n:,} record{'s' * (n != 1)}{span}{topic_line}</p>{picture}{strongest}"
+            f'<p style="margin:0">in {n:,} record{"s" * (n != 1)}{span}{topic_line}</p>{picture}{strongest}'
             f"{self._spellings(entity)}{records_html(self.page, s, records, 'item' + label)}"
         )
 
@@ -211,7 +227,11 @@ class Evidence(QWidget):
         counts = mentions.counts()
         said = " · ".join(f"{escape(mentions.forms[f])} {counts[f]}" for f in sorted(forms, key=lambda f: -counts[f]))
         own = sum(1 for d in s.decisions if d.form in {mentions.forms[f] for f in forms})
-        by = "merged by your decisions" if own >= len(forms) - 1 else "merged by the recipe or your decisions; split in Reconcile"
+        by = (
+            "merged by your decisions"
+            if own >= len(forms) - 1
+            else "merged by the recipe or your decisions; split in Reconcile"
+        )
         return (f'<p class="head" style="margin:12px 0 2px 0">{len(forms)} spellings, merged</p>'
                 f'<p style="margin:0">{said}<br><span class="faint">{by}</span></p>')  # fmt: skip
 
@@ -227,7 +247,7 @@ class Evidence(QWidget):
         if found is None:
             return self._nothing()
         rows = "".join(
-            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<tr><td width="230">{anchor("item", network.label[i], network.label[i])}</td>'
             f'<td align="right" class="faint">{network.records[i]}</td></tr>'
             for i in members[:40].tolist()
         )
@@ -288,9 +308,9 @@ def tie_html(page: Page, s: Session, a: str, b: str) -> str:
     )  # fmt: skip
     return (
         f'<p class="faint">Why are they tied?</p><p class="title" style="margin:4px 0">'
-        f"{anchor('item', network.label[i], network.label[i])} — <span style=\"color:{look().umber}\">{weight}</span> — "
+        f'{anchor("item", network.label[i], network.label[i])} — <span style="color:{look().umber}">{weight}</span> — '
         f"{anchor('item', network.label[j], network.label[j])}</p>"
-        f"<p style=\"margin:0\">{len(shared):,} record{'s' * (len(shared) != 1)} together</p>{sums}"
+        f'<p style="margin:0">{len(shared):,} record{"s" * (len(shared) != 1)} together</p>{sums}'
         f'<table width="100%" cellspacing="0" style="margin-top:6px"><tr>{cells}</tr></table>'
         f"{records_html(page, s, shared.tolist(), 'tie', extra)}"
     )
@@ -313,8 +333,12 @@ def record_page_html(s: Session, record: int) -> str:
             stands = resolution.label[resolution.entity[f]]
             on_chart = kind == s.recipe.relate.of and stands in shown
             text = anchor("item", stands, mentions.forms[f]) if on_chart else escape(mentions.forms[f])
-            said.append(text + (f' <span class="faint">for {escape(stands)}</span>' if stands != mentions.forms[f] else ""))
-        parts.append(f'<p style="margin:10px 0 0 0"><span class="head">{s.words(2, kind).capitalize()}</span><br>{", ".join(said)}</p>')
+            said.append(
+                text + (f' <span class="faint">for {escape(stands)}</span>' if stands != mentions.forms[f] else "")
+            )
+        parts.append(
+            f'<p style="margin:10px 0 0 0"><span class="head">{s.words(2, kind).capitalize()}</span><br>{", ".join(said)}</p>'
+        )
     if d.abstract:
         parts.append(f'<p style="margin:10px 0 0 0" class="serif">{escape(d.abstract)}</p>')
     parts.append(f'<p style="margin:12px 0 0 0"><span class="head">As it stands in the file</span></p><pre style="white-space:pre-wrap">'

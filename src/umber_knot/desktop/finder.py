@@ -27,7 +27,9 @@ class Finder(QFrame):
 
     MOST = 60
 
-    def __init__(self, parent: QWidget, session: Session, commands: Callable[[], list[Command]], show: Callable[[str], None]) -> None:
+    def __init__(
+        self, parent: QWidget, session: Session, commands: Callable[[], list[Command]], show: Callable[[str], None]
+    ) -> None:
         super().__init__(parent)
         self.setObjectName("popup")
         self.session, self.commands, self.show_desk = session, commands, show
@@ -84,7 +86,9 @@ class Finder(QFrame):
                 if fits(topic.name):
                     offer(topic.name, "topic", lambda t=topic: self._select(Selection(topic=t.number - 1), "chart"))
             for label in s.related.filtered.network.label:
-                if fits(label) and not offer(label, s.words(1), lambda t=label: self._select(Selection(items=(t,)), "chart")):
+                if fits(label) and not offer(
+                    label, s.words(1), lambda t=label: self._select(Selection(items=(t,)), "chart")
+                ):
                     break
             for r, title in enumerate(s.corpus.title):
                 if fits(title) and not offer(title, "record", lambda r=r: self._select(Selection(record=r), "chart")):
@@ -113,6 +117,10 @@ class Finder(QFrame):
             if event.key() == Qt.Key.Key_Escape:
                 self.hide()
                 return True
-        if event is not None and event.type() == QEvent.Type.FocusOut and not self.isAncestorOf(self.window().focusWidget() or self):
+        if (
+            event is not None
+            and event.type() == QEvent.Type.FocusOut
+            and not self.isAncestorOf(self.window().focusWidget() or self)
+        ):
             self.hide()
         return super().eventFilter(watched, event)

@@ -26,6 +26,7 @@ class SizeScale(QWidget):
         super().__init__()
         self.canvas = canvas
         self.setFixedHeight(44)
+        self.setMinimumWidth(140)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         d = self.canvas.drawing
@@ -53,6 +54,7 @@ class TieSamples(QWidget):
         super().__init__()
         self.canvas = canvas
         self.setFixedHeight(30)
+        self.setFixedWidth(156)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         d = self.canvas.drawing
@@ -65,7 +67,7 @@ class TieSamples(QWidget):
         if not len(drawn):
             return
         for k, q in enumerate((0.05, 0.6, 1.0)):
-            value, x = float(np.quantile(drawn, q)), k * 52.0
+            value, x = float(np.quantile(drawn, q)), k * 56.0
             p.setPen(QPen(colour(look().chart.tie, 0.35 + 0.25 * k), 0.9 + 0.7 * k))
             p.drawLine(QPointF(x, 6), QPointF(x + 38, 6))
             p.setPen(colour(look().faint))
@@ -179,13 +181,14 @@ class Legend(Panel):
             link = Link(name, lambda n=name: self._toggle(n), 12)
             link.setToolTip(f"show or hide {name}")
             self.layer_links[name] = link
-            grid.addWidget(link, k // 2, k % 2)
+            grid.addWidget(link, k // 2, k % 2, Qt.AlignmentFlag.AlignLeft)
+        grid.setColumnStretch(2, 1)
         layers.addLayout(grid)
         layers.addWidget(Link("fit", canvas.fit, 12, key="0"))
         layers.addWidget(Link("lay out again", session.lay_out_again, 12))
         layers.addStretch(1)
         for k, column in enumerate((size, ties, tint, layers)):
-            row.addLayout(column, (18, 18, 44, 20)[k])
+            row.addLayout(column, (0, 0, 1, 0)[k])
         session.arrived.connect(lambda stage: stage == "chart" and self.bring_up_to_date())
         session.selected.connect(self.update_swatches)
         canvas.viewed.connect(self.scale.update)
@@ -243,7 +246,9 @@ class Legend(Panel):
     def _offer(self, below: QWidget, options: list[tuple[str, str, str]], now: str, section: str, key: str) -> None:
         popup = Popup(self)
         for value, word, meaning in options:
-            link = Link(word, lambda v=value: (popup.close(), v != now and self.session.set_recipe(section, **{key: v})), 14)
+            link = Link(
+                word, lambda v=value: (popup.close(), v != now and self.session.set_recipe(section, **{key: v})), 14
+            )
             popup.body.addWidget(link)
             popup.body.addWidget(Text(meaning, 11, faint=True))
             if value == now:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from html import escape
 
 from PyQt6.QtCore import QMargins, QPoint, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
@@ -62,7 +62,12 @@ class Link(QAbstractButton):
     """Underlined umber words that do something."""
 
     def __init__(
-        self, text: str, action: Callable[[], object] | None = None, size: float = 13, serif_: bool = False, key: str = ""
+        self,
+        text: str,
+        action: Callable[[], object] | None = None,
+        size: float = 13,
+        serif_: bool = False,
+        key: str = "",
     ) -> None:
         super().__init__()
         self.setText(text)
@@ -77,8 +82,8 @@ class Link(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         m = self.fontMetrics()
-        extra = m.horizontalAdvance(self.key) + 18 if self.key else 0
-        return QSize(m.horizontalAdvance(self.text()) + 2 + extra, m.height() + 3)
+        extra = QFontMetrics(sans(11)).horizontalAdvance(self.key) + 16 if self.key else 0
+        return QSize(m.horizontalAdvance(self.text()) + 2 + extra, m.height() + 4)
 
     def setText(self, text: str | None) -> None:
         super().setText(text)
@@ -99,13 +104,17 @@ class Link(QAbstractButton):
         ink = colour(look().umber if self.isEnabled() else look().faint)
         x = 0
         if self.key:
-            w = m.horizontalAdvance(self.key) + 10
+            p.setFont(sans(11))
+            w = p.fontMetrics().horizontalAdvance(self.key) + 10
+            box = QRectF(0.5, 0.5, w, self.height() - 2)
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            p.setPen(QPen(colour(look().line), 1))
-            p.drawRoundedRect(QRectF(0.5, 1.5, w, m.height() - 2), 3, 3)
-            p.setPen(colour(look().faint))
-            p.drawText(QRect(0, 1, w + 1, m.height() - 2), Qt.AlignmentFlag.AlignCenter, self.key)
-            x = w + 7
+            p.setPen(QPen(colour(look().faint, 0.6), 1))
+            p.setBrush(colour(look().panel))
+            p.drawRoundedRect(box, 3, 3)
+            p.setPen(colour(look().ink))
+            p.drawText(box, Qt.AlignmentFlag.AlignCenter, self.key)
+            p.setFont(self.font())
+            x = w + 6
         base = m.ascent()
         p.setPen(ink)
         p.drawText(x, base, self.text())

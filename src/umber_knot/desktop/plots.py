@@ -70,7 +70,10 @@ class Curves(QWidget):
                        f"{tick:,.0f}")  # fmt: skip
             tick *= 10
         most = self._most()
-        for values, tint, style in ((self.ties, c.verdigris, Qt.PenStyle.DashLine), (self.items, c.umber, Qt.PenStyle.SolidLine)):
+        for values, tint, style in (
+            (self.ties, c.verdigris, Qt.PenStyle.DashLine),
+            (self.items, c.umber, Qt.PenStyle.SolidLine),
+        ):
             path = QPainterPath()
             for k in range(most):
                 point = QPointF(self._x(k + 1), y(float(values[k]) if k < len(values) else 0.0))
@@ -83,7 +86,10 @@ class Curves(QWidget):
         p.setPen(QPen(colour(c.ink), 2 if self.hasFocus() else 1))
         p.drawLine(QPointF(x, f.top() - 4), QPointF(x, f.bottom()))
         k = min(at, len(self.items)) - 1
-        items, ties = int(self.items[k]) if at <= len(self.items) else 0, int(self.ties[k]) if at <= len(self.ties) else 0
+        items, ties = (
+            int(self.items[k]) if at <= len(self.items) else 0,
+            int(self.ties[k]) if at <= len(self.ties) else 0,
+        )
         p.setBrush(colour(c.umber))
         p.drawEllipse(QPointF(x, y(items)), 4, 4)
         text = f"{at} record{'s' * (at != 1)}: {items:,} {self.words}, {ties:,} ties"
@@ -94,8 +100,12 @@ class Curves(QWidget):
         p.setPen(colour(c.faint))
         for value in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000):
             if value <= most:
-                p.drawText(QRectF(self._x(value) - 20, f.bottom() + 3, 40, 16), Qt.AlignmentFlag.AlignCenter, str(value))
-        p.drawText(QRectF(f.left(), f.bottom() + 17, f.width(), 16), Qt.AlignmentFlag.AlignRight, "at least so many records")
+                p.drawText(
+                    QRectF(self._x(value) - 20, f.bottom() + 3, 40, 16), Qt.AlignmentFlag.AlignCenter, str(value)
+                )
+        p.drawText(
+            QRectF(f.left(), f.bottom() + 17, f.width(), 16), Qt.AlignmentFlag.AlignRight, "at least so many records"
+        )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -270,7 +280,9 @@ class YearBrush(QWidget):
         x = event.position().x()
         if self._drag is None:
             grip = self._grip(x)
-            self.setCursor(Qt.CursorShape.SizeHorCursor if grip in ("first", "last") else Qt.CursorShape.PointingHandCursor)
+            self.setCursor(
+                Qt.CursorShape.SizeHorCursor if grip in ("first", "last") else Qt.CursorShape.PointingHandCursor
+            )
             return
         grip, began, (low, high) = self._drag
         year = self._year(x)

@@ -21,6 +21,8 @@ from umber_knot.lineage.stages import Memory
 from umber_knot.work.client import Worker
 from umber_knot.work.tasks import State
 
+#: Kinds that suggestions are made for.
+REVIEWED = ("person", "keyword")
 STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
 
 
@@ -84,7 +86,7 @@ class Session(QObject):
         self._queue: list[tuple[str, tuple[object, ...]]] = []
         self._outdated = self._moved = False
         self.failed: tuple[str, str] | None = None  # the last fault and how to try again is `retry`
-        self.reconcile_kind = "person"
+        self.reconcile_kind, self.reviewing = "person", False
 
     # -- opening and closing
 
@@ -162,8 +164,13 @@ class Session(QObject):
         if not decisions or self.study is None:
             return
         d = decisions[0]
-        words = {"merge": f"merge {d.form} → {d.preferred}", "apart": f"keep apart {d.form} and {d.preferred}",
-                 "aside": f"set aside “{d.form}”", "prefer": f"prefer “{d.preferred}”", "split": f"split off {d.form}"}
+        words = {
+            "merge": f"merge {d.form} → {d.preferred}",
+            "apart": f"keep apart {d.form} and {d.preferred}",
+            "aside": f"set aside “{d.form}”",
+            "prefer": f"prefer “{d.preferred}”",
+            "split": f"split off {d.form}",
+        }
         label = label or words[d.decision] + (f" and {len(decisions) - 1} more" if len(decisions) > 1 else "")
         if self._do(label, lambda study: study.decide(label, decisions)):
             self.refresh("reconcile", label)
@@ -331,6 +338,8 @@ class Session(QObject):
         elif self._queue:
             task, arguments = self._queue.pop(0)
             self._send(task, self.state(), *arguments)
+        elif self.corpus is not None and (kind := next((k for k in REVIEWED if k not in self.suggestions), None)):
+            self._send("suggest", self.state(), kind)
         else:
             self.running, self.task = None, ""
             self.progressed.emit()
@@ -408,7 +417,9 @@ class Session(QObject):
             self._outdated = False
             self.said.emit("Stopped", text, "fault")
         elif what == "cancelled" and not self._outdated and not self._queue:
-            self.said.emit("Stopped", "nothing was changed" if task == "gather" else "some results are not up to date", "note")
+            self.said.emit(
+                "Stopped", "nothing was changed" if task == "gather" else "some results are not up to date", "note"
+            )
         elif what == "done" and task == "gather":
             self._read_state()
             for name, why in value:
@@ -416,6 +427,9 @@ class Session(QObject):
             self.refresh("gather", self._label)
         elif what == "done" and task == "suggest":
             kind, offered, resolution = value
+            if not self.reviewing and offered:  # begin where something waits
+                self.reconcile_kind = kind if not self.suggestions.get(self.reconcile_kind) else self.reconcile_kind
+                self.reviewing = True
             self.suggestions[kind], self.open_resolution[kind] = offered, resolution
             self.arrived.emit(f"suggest:{kind}")
         elif what == "done" and task == "report":

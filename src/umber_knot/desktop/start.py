@@ -30,7 +30,9 @@ class Start(QWidget):
         sheet = Panel(margins=(44, 34, 44, 30))
         sheet.setFixedWidth(760)
         sheet.body.addWidget(Text("Umber Knot", 34, serif_=True))
-        sheet.body.addWidget(Text("From records to a map of a literature you can defend.", 17, serif_=True).tint(look().faint))
+        sheet.body.addWidget(
+            Text("From records to a map of a literature you can defend.", 17, serif_=True).tint(look().faint)
+        )
         sheet.body.addSpacing(20)
         columns = QGridLayout()
         columns.setHorizontalSpacing(44)
@@ -84,5 +86,3 @@ class Start(QWidget):
         """A fault, in place."""
         self.note.setText(text)
         self.note.tint(look().madder)
-
-

@@ -81,5 +81,3 @@ class StatusLine(QWidget):
         p = QPainter(self)
         p.fillRect(0, 0, self.width(), 1, colour(look().line))
         p.end()
-
-

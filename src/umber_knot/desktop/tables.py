@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter
+from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from umber_knot.desktop.theme import colour, look, sans, serif
@@ -24,6 +24,7 @@ class Column:
     serif: bool = False
     faint: bool = False
     hint: str = ""
+    tint: Callable[[int], str] | None = None  # a swatch before the text
 
 
 class TableModel(QAbstractTableModel):
@@ -73,6 +74,10 @@ class TableModel(QAbstractTableModel):
         column = self.columns[index.column()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             return column.text(int(self.order[index.row()]))
+        if role == Qt.ItemDataRole.DecorationRole and column.tint is not None:
+            swatch = QPixmap(10, 10)
+            swatch.fill(colour(column.tint(int(self.order[index.row()]))))
+            return swatch
         if role == Qt.ItemDataRole.FontRole:
             return serif(15) if column.serif else sans(13)
         if role == Qt.ItemDataRole.ForegroundRole:
@@ -138,7 +143,9 @@ class Distribution(QHeaderView):
             wide = area.width() / len(shape)
             for k, h in enumerate(shape.tolist()):
                 high = max(area.height() * h, 1.0 if h else 0.0)
-                painter.fillRect(QRectF(area.left() + k * wide, area.bottom() - high, max(wide - 1, 1), high), colour(c.bar))
+                painter.fillRect(
+                    QRectF(area.left() + k * wide, area.bottom() - high, max(wide - 1, 1), high), colour(c.bar)
+                )
         painter.setFont(sans(12))
         painter.setPen(colour(c.faint))
         mark = ""
@@ -169,7 +176,9 @@ class Table(QTableView):
         self.setWordWrap(False)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(
-            QAbstractItemView.SelectionMode.ExtendedSelection if many else QAbstractItemView.SelectionMode.SingleSelection
+            QAbstractItemView.SelectionMode.ExtendedSelection
+            if many
+            else QAbstractItemView.SelectionMode.SingleSelection
         )
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.head.sectionClicked.connect(self._sort)
@@ -214,7 +223,9 @@ class Table(QTableView):
 
     def chosen(self) -> list[int]:
         """The selected row numbers, as shown from the top."""
-        return [int(self.rows.order[i.row()]) for i in sorted(self.selectionModel().selectedRows(), key=lambda i: i.row())]
+        return [
+            int(self.rows.order[i.row()]) for i in sorted(self.selectionModel().selectedRows(), key=lambda i: i.row())
+        ]
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

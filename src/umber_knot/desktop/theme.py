@@ -109,5 +109,5 @@ def apply(name: str) -> None:
         QScrollBar::handle:hover {{ background: {c.faint}; }}
         QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
             background: none; border: none; height: 0; width: 0; }}
-        QScrollArea {{ border: none; background: transparent; }}
+        QScrollArea, QScrollArea > QWidget, QScrollArea > QWidget > QWidget {{ border: none; background: transparent; }}
     """)

@@ -108,7 +108,9 @@ class Window(QWidget):
         assert isinstance(chart, ChartDesk)
         gather = self.desks["gather"]
         assert isinstance(gather, GatherDesk)
-        desks = [Command(f"Go to {TITLES[n]}", f"Ctrl+{k + 1}", lambda n=n: self.show_desk(n)) for k, n in enumerate(STAGES)]
+        desks = [
+            Command(f"Go to {TITLES[n]}", f"Ctrl+{k + 1}", lambda n=n: self.show_desk(n)) for k, n in enumerate(STAGES)
+        ]
         return [
             *desks, Command("Undo", "Ctrl+Z", self.session.undo), Command("Redo", "Ctrl+Shift+Z", self.session.redo),
             Command("Add files", "Ctrl+O", gather.ask_files), Command("Save the report", "Ctrl+E", self.save_report),
@@ -209,7 +211,9 @@ class Window(QWidget):
             self.session.add_files(others)
 
     def new_study(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "A new study", str(Path.home() / "study.umber"), "Studies (*.umber)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "A new study", str(Path.home() / "study.umber"), "Studies (*.umber)"
+        )
         if not name:
             return
         path = Path(name if name.endswith(".umber") else name + ".umber")
@@ -220,7 +224,9 @@ class Window(QWidget):
             self.start.say(str(error))
 
     def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a study", str(Path.home()), "Studies (*.umber);;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a study", str(Path.home()), "Studies (*.umber);;All files (*)"
+        )
         if name:
             self.open_path(Path(name))
 

@@ -76,7 +76,8 @@ def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
     columns = match_columns(header)
     if "title" not in columns and "persons" not in columns and "keywords" not in columns:
         raise UserError(
-            "no column of this table is called title, authors or keywords", place="line 1",
+            "no column of this table is called title, authors or keywords",
+            place="line 1",
             cure=f"Give the first row the names of the columns; it reads: {first.strip()[:80]!r}",
         )
     csv.field_size_limit(LONGEST_LINE)

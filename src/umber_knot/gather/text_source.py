@@ -70,7 +70,8 @@ class TextSource:
         for magic, what in MAGIC.items():
             if sample.startswith(magic):
                 raise UserError(
-                    f"this is {what}, not a bibliography", place=str(path),
+                    f"this is {what}, not a bibliography",
+                    place=str(path),
                     cure="Give it a text export: RIS, BibTeX or CSV",
                 )
         self.encoding = find_encoding(sample)

@@ -70,9 +70,11 @@ def name_topics(
         term, where, terms = words.entity[mentions.form], mentions.record, words.label
         term = np.where(words.aside[term], -1, term)
     usable = (term >= 0) & (home[where] >= 0)
-    table = np.bincount(
-        term[usable].astype(np.int64) * n_topics + home[where][usable], minlength=len(terms) * n_topics
-    ).reshape(len(terms), n_topics).astype(np.float64)
+    table = (
+        np.bincount(term[usable].astype(np.int64) * n_topics + home[where][usable], minlength=len(terms) * n_topics)
+        .reshape(len(terms), n_topics)
+        .astype(np.float64)
+    )
     whole = table.sum(1)
     found = []
     used: set[str] = set()

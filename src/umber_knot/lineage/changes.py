@@ -54,7 +54,9 @@ def _names(sign: str, names: tuple[str, ...]) -> list[str]:
 
 
 def compare(
-    old: Network, old_topic: np.ndarray[tuple[int], np.dtype[np.int32]], new: Network,
+    old: Network,
+    old_topic: np.ndarray[tuple[int], np.dtype[np.int32]],
+    new: Network,
     new_topic: np.ndarray[tuple[int], np.dtype[np.int32]],
 ) -> Changes | None:
     """The changes from one network and grouping to another, by item name; None when the kind of item differs."""

@@ -81,9 +81,7 @@ def compatible(a: tuple[str, ...], b: tuple[str, ...]) -> bool:
     >>> compatible(("tamsin",), ("t", "a")), compatible(("tamsin",), ("tobias",))
     (True, False)
     """
-    return all(
-        x == y or (min(len(x), len(y)) == 1 and x[0] == y[0]) for x, y in zip(a, b)
-    )
+    return all(x == y or (min(len(x), len(y)) == 1 and x[0] == y[0]) for x, y in zip(a, b))
 
 
 #: Endings after which a final s is no plural.

@@ -34,7 +34,10 @@ class Suggestion:
 
 
 def suggest(
-    corpus: Corpus, kind: str, resolution: Resolution, decisions: Iterable[Decision] = (),
+    corpus: Corpus,
+    kind: str,
+    resolution: Resolution,
+    decisions: Iterable[Decision] = (),
     check: Callable[[], None] = lambda: None,
 ) -> list[Suggestion]:
     """Suggestions on what the decisions have not settled, best first; ``check`` may raise to cancel."""
@@ -68,8 +71,12 @@ def accepted(forms: Sequence[str], suggestions: Iterable[Suggestion], level: flo
 
 
 def _words(
-    mentions: Mentions, counts: Ints, live: list[int], resolution: Resolution,
-    apart: set[frozenset[int]], kind: str,
+    mentions: Mentions,
+    counts: Ints,
+    live: list[int],
+    resolution: Resolution,
+    apart: set[frozenset[int]],
+    kind: str,
 ) -> list[Suggestion]:
     by_key: dict[str, list[int]] = defaultdict(list)
     for f in live:
@@ -111,8 +118,13 @@ def _word_evidence(texts: list[str]) -> tuple[float, tuple[str, ...]]:
 
 
 def _people(
-    corpus: Corpus, mentions: Mentions, counts: Ints, live: list[int],
-    resolution: Resolution, apart: set[frozenset[int]], check: Callable[[], None],
+    corpus: Corpus,
+    mentions: Mentions,
+    counts: Ints,
+    live: list[int],
+    resolution: Resolution,
+    apart: set[frozenset[int]],
+    check: Callable[[], None],
 ) -> list[Suggestion]:
     names = {int(f): parse_name(mentions.forms[f]) for f in live}
     blocks: dict[tuple[str, str], list[int]] = defaultdict(list)
@@ -209,9 +221,13 @@ class _Context:
 
 
 def _consistent_sets(
-    pairs: list[tuple[float, int, int, list[str]]], names: dict[int, Name],
-    counts: Ints, forms: Sequence[str], resolution: Resolution,
-    apart: set[frozenset[int]], context: _Context,
+    pairs: list[tuple[float, int, int, list[str]]],
+    names: dict[int, Name],
+    counts: Ints,
+    forms: Sequence[str],
+    resolution: Resolution,
+    apart: set[frozenset[int]],
+    context: _Context,
 ) -> list[Suggestion]:
     """Join the surest pairs first; a set grows only while every pair in it may be one person."""
     home: dict[int, set[int]] = {}

@@ -31,5 +31,3 @@ def _with_resolution(data: bytes, dpi: float) -> bytes:
     """Put a pHYs chunk (pixels per metre) after the header, so that programs place the figure at its true size."""
     body = b"pHYs" + struct.pack(">IIB", *(round(dpi / 0.0254),) * 2, 1)
     return data[:33] + struct.pack(">I", 9) + body + struct.pack(">I", zlib.crc32(body)) + data[33:]
-
-

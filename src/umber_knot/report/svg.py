@@ -240,5 +240,3 @@ def _text(x: float, y: float, text: str, fill: str, family: str, size: float, we
         f'<text x="{_n(x)}" y="{_n(y)}" font-family="{family}" font-size="{_n(size)}" font-weight="{weight}" '
         f'fill="{fill}">{escape(text)}</text>'
     )
-
-

@@ -57,6 +57,7 @@ def item_columns(network: Network, grouped: Grouped, stable: Stable, drawing: Dr
 
 def table(columns: dict[str, list[object]]) -> str:
     """Columns of equal length as CSV, numbers as short as they can be said."""
+
     def cell(value: object) -> object:
         return "" if value is None else number(value) if isinstance(value, float) else value
 

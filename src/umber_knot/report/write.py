@@ -39,9 +39,7 @@ def plate_text(corpus: Corpus, related: Related, grouped: Grouped, recipe: Recip
     return PlateText(recipe.report.title, caption, weight, topics)
 
 
-def contents(
-    corpus: Corpus, results: Mapping[str, Any], recipe: Recipe, theme: Theme = LIGHT
-) -> dict[str, bytes]:
+def contents(corpus: Corpus, results: Mapping[str, Any], recipe: Recipe, theme: Theme = LIGHT) -> dict[str, bytes]:
     """File name → bytes of everything a run writes (but ``run.json``), from the results of all stages by name."""
     reconciled: Reconciled = results["reconcile"]
     related: Related = results["relate"]

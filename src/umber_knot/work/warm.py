@@ -18,6 +18,6 @@ def warm(draw_only: bool = False) -> None:
     from umber_knot.chart.forces import pack, push_apart, spread
 
     ends = np.array([0], np.int32), np.array([1], np.int32)
-    spread(two.copy(), two.copy(), one.repeat(2) + 1, *ends, one + 1, 2, 0.1, 0.02)
+    spread(two.copy(), two.copy(), one.repeat(2) + 1, *ends, one + 1, 2, 0.1, 0.02, 1.45)
     push_apart(two.copy(), two.copy(), one.repeat(2) + 1, 2)
     pack(two + 1, two + 1, 1.45, 1.0)

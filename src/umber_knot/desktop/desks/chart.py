@@ -20,16 +20,16 @@ class ChartDesk(Desk):
     def __init__(self, session: Session, brush: Brush) -> None:
         super().__init__(session)
         self.canvas = Canvas(session, brush)
-        self.find = QLineEdit()
-        self.find.setPlaceholderText("find on the chart")
-        self.find.setFixedWidth(190)
-        self.find.setAccessibleName("find on the chart")
-        self.find.textChanged.connect(self._find)
-        self.find.returnPressed.connect(self._next_found)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("find on the chart")
+        self.search.setFixedWidth(190)
+        self.search.setAccessibleName("find on the chart")
+        self.search.textChanged.connect(self._find)
+        self.search.returnPressed.connect(self._next_found)
         self.count = Text("", 12, faint=True)
         self.top.addWidget(self.count)
         self.top.addWidget(Text("/", 12, faint=True))
-        self.top.addWidget(self.find)
+        self.top.addWidget(self.search)
         row = QHBoxLayout()
         row.setSpacing(8)
         left = QVBoxLayout()
@@ -50,22 +50,24 @@ class ChartDesk(Desk):
         self.body.addLayout(row, 1)
 
     def focus_filter(self) -> None:
-        self.find.setFocus()
-        self.find.selectAll()
+        self.search.setFocus()
+        self.search.selectAll()
 
     def bring_up_to_date(self) -> None:
         s = self.session
         self.sentence.say(*relate_words(s, brief=True))
         if s.corpus is not None:
             self.years.show_years(s.corpus.year, s.recipe.relate.years)
-        self._find(self.find.text())
+        self._find(self.search.text())
 
     def _find(self, text: str) -> None:
         """Ring the items that hold the words typed."""
         s = self.session
         words = text.casefold().split()
         labels = s.related.filtered.network.label if s.related is not None else ()
-        self.canvas.found = {i for i, t in enumerate(labels) if all(w in t.casefold() for w in words)} if words else set()
+        self.canvas.found = (
+            {i for i, t in enumerate(labels) if all(w in t.casefold() for w in words)} if words else set()
+        )
         self.count.setText(f"{len(self.canvas.found):,} found" if words else "")
         self.canvas.update()
 

@@ -83,7 +83,9 @@ class GatherDesk(Desk):
         dated = s.corpus.year[s.corpus.year > 0]
         span = f", {dated.min()} to {dated.max()}" if len(dated) else ""
         if live:
-            self.sentence.say(f"Gather: {len(s.corpus):,} records from {len(live)} source{'s' * (len(live) != 1)}{span}")
+            self.sentence.say(
+                f"Gather: {len(s.corpus):,} records from {len(live)} source{'s' * (len(live) != 1)}{span}"
+            )
         else:
             self.sentence.say("Gather: add a bibliography to begin. RIS, BibTeX and CSV can be read.")
         self._show_sources()
@@ -154,7 +156,9 @@ class GatherDesk(Desk):
         self.found_rows.addWidget(Share(f"{read:,}", f"read from {n} source{'s' * (n != 1)}", read / total, c.bar))
         if off:
             out = sum(x.records for x in off)
-            self.found_rows.addWidget(Share(f"− {out:,}", f"switched off: {', '.join(x.name for x in off)}", out / total, c.ochre))
+            self.found_rows.addWidget(
+                Share(f"− {out:,}", f"switched off: {', '.join(x.name for x in off)}", out / total, c.ochre)
+            )
         undated = int((s.corpus.year == 0).sum())
         self.found_rows.addWidget(Share(f"{len(s.corpus):,}", "records in the study", len(s.corpus) / total, c.umber))
         if undated:

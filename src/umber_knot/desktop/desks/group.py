@@ -105,9 +105,18 @@ class GroupDesk(Desk):
             s.set_recipe("group", **values)
 
         grain = Number(g.grain, 0.01, 100, lambda v: set_(grain=v), 0.1, "grain", "higher is finer", 2)
-        least = Number(g.min_size, 1, 1_000_000, lambda v: set_(min_size=int(v)), name="least items", hint="smaller groups are no topic")
+        least = Number(
+            g.min_size,
+            1,
+            1_000_000,
+            lambda v: set_(min_size=int(v)),
+            name="least items",
+            hint="smaller groups are no topic",
+        )
         runs = Number(g.runs, 0, 1000, lambda v: set_(runs=int(v)), 5, "runs", "other seeds, to see how steady it is")
-        seed = Number(g.seed, 0, 2**31 - 1, lambda v: set_(seed=int(v)), name="seed", hint="the same seed gives the same topics")
+        seed = Number(
+            g.seed, 0, 2**31 - 1, lambda v: set_(seed=int(v)), name="seed", hint="the same seed gives the same topics"
+        )
         self.sentence.say(
             "Group", f"{s.words()} by", Choice(g.quality, QUALITY, lambda v: set_(quality=v), "quality"), "at grain", grain,
             ", ties", Choice(g.weighted, WEIGHTED, lambda v: set_(weighted=v), "weights"), ", topics of at least", least,
@@ -135,7 +144,8 @@ class GroupDesk(Desk):
                 inside = s.stable.confidence[s.grouped.topic == k]
                 sure[k] = float(np.mean(inside)) if len(inside) else np.nan
         self.topics.show_rows([
-            Column("topic", lambda k: topics[k].name, None, 220, serif=True),
+            Column("topic", lambda k: topics[k].name, None, 220, serif=True,
+                   tint=lambda k: topic_colours(s.drawing.slots.get(k, 0), look().chart).mark),
             Column("items", lambda k: f"{items[k]:,.0f}", items, 64),
             Column("records", lambda k: f"{records[k]:,.0f}", records, 70),
             Column("sure", lambda k: "–" if np.isnan(sure[k]) else f"{sure[k]:.2f}", sure, 58,
@@ -149,17 +159,32 @@ class GroupDesk(Desk):
         s, c = self.session, look()
         self.steady.addWidget(Share(f"{s.grouped.modularity:.3f}", "modularity", s.grouped.modularity, c.umber))
         if "stability" not in s.current or s.stable is None:
-            self.steady.addWidget(Text("grouping again under other seeds …" if s.recipe.group.runs else "not measured", 12, faint=True))
+            self.steady.addWidget(
+                Text("grouping again under other seeds …" if s.recipe.group.runs else "not measured", 12, faint=True)
+            )
             return
         if s.stable.index == s.stable.index:
             text = f"agreement with {s.recipe.group.runs} other runs"
             self.steady.addWidget(Share(f"{s.stable.index:.3f}", text, s.stable.index, c.verdigris))
             unsure = np.flatnonzero(s.stable.confidence < 0.8)
             n = len(s.grouped.topic)
-            self.steady.addWidget(Share(f"{len(unsure):,}", f"of {n:,} change topic in a fifth of runs or more", len(unsure) / max(n, 1), c.ochre))
+            self.steady.addWidget(
+                Share(
+                    f"{len(unsure):,}",
+                    f"of {n:,} change topic in a fifth of runs or more",
+                    len(unsure) / max(n, 1),
+                    c.ochre,
+                )
+            )
             labels = s.related.filtered.network.label
             for i in unsure[np.argsort(s.stable.confidence[unsure])][:3].tolist():
-                self.steady.addWidget(Link(f"{labels[i]}  {s.stable.confidence[i]:.2f}", lambda t=labels[i]: s.select(Selection(items=(t,))), 12))
+                self.steady.addWidget(
+                    Link(
+                        f"{labels[i]}  {s.stable.confidence[i]:.2f}",
+                        lambda t=labels[i]: s.select(Selection(items=(t,))),
+                        12,
+                    )
+                )
 
     def _show_members(self) -> None:
         s = self.session
@@ -181,7 +206,11 @@ class GroupDesk(Desk):
             network.target[same], network.weight[same], len(network))  # fmt: skip
         with np.errstate(invalid="ignore", divide="ignore"):
             share = inside / network.strength()
-        sure = s.stable.confidence if s.stable is not None and len(s.stable.confidence) == len(network) else np.full(len(network), np.nan)
+        sure = (
+            s.stable.confidence
+            if s.stable is not None and len(s.stable.confidence) == len(network)
+            else np.full(len(network), np.nan)
+        )
         self.table.show_rows([
             Column("name", lambda i: network.label[i], None, 180),
             Column("records", lambda i: f"{network.records[i]:,}", network.records, 70),

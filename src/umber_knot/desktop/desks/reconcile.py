@@ -86,14 +86,18 @@ class OfferRow(QStyledItemDelegate):
                          m.elidedText(name, Qt.TextElideMode.ElideRight, r.width() - 74))  # fmt: skip
         painter.setFont(sans(12))
         painter.setPen(colour(c.faint))
-        painter.drawText(QRect(r.right() - 56, r.top() + 5, 44, 18), Qt.AlignmentFlag.AlignRight, f"{confidence:.2f}")
+        painter.drawText(
+            QRect(r.right() - 56, r.top() + 5, 44, 18), Qt.AlignmentFlag.AlignRight, f"{min(confidence, 0.99):.2f}"
+        )
         m = painter.fontMetrics()
         painter.drawText(QRect(r.left() + 14, r.top() + 23, r.width() - 28, 18), Qt.AlignmentFlag.AlignVCenter,
                          m.elidedText(below, Qt.TextElideMode.ElideRight, r.width() - 28))  # fmt: skip
         wide = r.width() - 28
         painter.fillRect(QRectF(r.left() + 14, r.top() + 44, wide, 3), colour(c.line, 0.5))
         tint = c.verdigris if confidence >= 0.6 else c.bar
-        painter.fillRect(QRectF(r.left() + 14, r.top() + 44, wide * confidence, 3), colour(tint, 0.35 + 0.65 * confidence))
+        painter.fillRect(
+            QRectF(r.left() + 14, r.top() + 44, wide * confidence, 3), colour(tint, 0.35 + 0.65 * confidence)
+        )
         painter.fillRect(QRect(r.left(), r.bottom(), r.width(), 1), colour(c.chrome))
         painter.restore()
 
@@ -103,6 +107,8 @@ class ReconcileDesk(Desk):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self.also = Link("", lambda: self._choose_kind(self._other()))
+        self.top.addWidget(self.also)
         self.by_hand = Link("all spellings, by hand", self._switch)
         self.top.addWidget(self.by_hand)
         self.order = ORDERS[0]
@@ -153,6 +159,7 @@ class ReconcileDesk(Desk):
         grid.addWidget(left, 0, 0, 2, 1)
         centre = Panel(margins=(20, 14, 20, 10))
         title = QHBoxLayout()
+        title.setSpacing(12)
         self.question = Text("", 22, serif_=True)
         self.sure = Text("", 12, faint=True)
         self.place = Text("", 12, faint=True)
@@ -169,12 +176,15 @@ class ReconcileDesk(Desk):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(holder)
-        centre.body.addWidget(scroll, 1)
+        self.forms_scroll = scroll
+        centre.body.addWidget(scroll)
         reasons = QHBoxLayout()
         self.reasons_for, self.reasons_against = QVBoxLayout(), QVBoxLayout()
         reasons.addLayout(self.reasons_for, 1)
         reasons.addLayout(self.reasons_against, 1)
+        centre.body.addSpacing(10)
         centre.body.addLayout(reasons)
+        centre.body.addStretch(1)
         centre.body.addWidget(Rule())
         keys = QHBoxLayout()
         keys.setSpacing(16)
@@ -260,8 +270,11 @@ class ReconcileDesk(Desk):
     def kind(self) -> str:
         return self.session.reconcile_kind
 
+    def _other(self) -> str:
+        return next(k for k, _, _ in KINDS if k != self.kind)
+
     def _choose_kind(self, kind: object) -> None:
-        self.session.reconcile_kind = str(kind)
+        self.session.reconcile_kind, self.session.reviewing = str(kind), True
         self.bring_up_to_date()
 
     def bring_up_to_date(self) -> None:
@@ -282,6 +295,10 @@ class ReconcileDesk(Desk):
             n = len(s.suggestions[self.kind])
             waits = f"{n:,} suggestion{'s' * (n != 1)} wait{'s' * (n == 1)}" if n else "no suggestion waits"
             self.sentence.say("Reconcile", words, f": {spelled:,} spellings stand for {entities:,}; {waits}")
+        other = self._other()
+        waiting = len(s.suggestions.get(other, ()))
+        self.also.setText(f"also {waiting:,} of {s.words(2, other)}")
+        self.also.setVisible(waiting > 0)
         self._show_offers()
         self._show_ledger()
         if self.pages.currentIndex() == 1:
@@ -297,7 +314,10 @@ class ReconcileDesk(Desk):
         elif self.order == "name":
             offers.sort(key=lambda o: mentions.forms[o.forms[0]].casefold())
         offers.sort(key=lambda o: o.forms in self.later)
-        text = [(mentions.forms[o.forms[0]], f"{len(o.forms)} spellings, {counts[list(o.forms)].sum():,} records") for o in offers]
+        text = [
+            (mentions.forms[o.forms[0]], f"{len(o.forms)} spellings, {counts[list(o.forms)].sum():,} records")
+            for o in offers
+        ]
         row = self.list.currentIndex().row()
         self.offers.show(offers, text)
         clear(self.accept_row)
@@ -331,13 +351,16 @@ class ReconcileDesk(Desk):
         if offer is None:
             waiting = self.kind not in s.suggestions
             self.question.setText("Looking for variants …" if waiting else "Nothing waits")
-            self.sure.setText("" if waiting else "every suggestion is settled; by hand you can still change any spelling")
+            self.sure.setText(
+                "" if waiting else "every suggestion is settled; by hand you can still change any spelling"
+            )
             self.place.setText("")
+            self.forms_scroll.setFixedHeight(10)
             self.effect.setText("")
             return
         one = "person" if self.kind == "person" else "word"
         self.question.setText(f"One {one}?")
-        self.sure.setText(f"confidence {offer.confidence:.2f}")
+        self.sure.setText(f"confidence {min(offer.confidence, 0.99):.2f}")
         self.place.setText(f"{self.list.currentIndex().row() + 1:,} of {len(self.offers.offers):,}")
         mentions = s.corpus.of(self.kind)
         counts = mentions.counts()
@@ -364,6 +387,7 @@ class ReconcileDesk(Desk):
             years = s.corpus.year[mentions.record[mentions.form == form]].tolist()
             self.forms.addWidget(Ticks(years, low, high, c.umber if k == self.preferred else c.bar), k + 1, 3)
         self.forms.setColumnStretch(3, 1)
+        self.forms_scroll.setFixedHeight(min(34 + 36 * min(len(offer.forms), 40), max(150, self.height() - 470)))
         self.forms.setRowStretch(len(offer.forms) + 2, 1)
         for layout, title, tint, reasons in (
             (self.reasons_for, "For", c.verdigris, offer.reasons), (self.reasons_against, "Against", c.ochre, offer.against),
@@ -391,10 +415,15 @@ class ReconcileDesk(Desk):
             counted, resolution = s.related.counted, s.reconciled.by_kind[self.kind]
             touched = np.unique(resolution.entity[list(offer.forms)])
             if len(touched) > 1:
-                near = [np.unique(np.r_[counted.target[counted.source == e], counted.source[counted.target == e]]) for e in touched]
+                near = [
+                    np.unique(np.r_[counted.target[counted.source == e], counted.source[counted.target == e]])
+                    for e in touched
+                ]
                 everyone, times = np.unique(np.concatenate(near), return_counts=True)
                 thicker = int((times > 1).sum())
-                lines.append(f"{thicker:,} tie{'s' * (thicker != 1)} become one and thicker; tied to {len(everyone):,} in all")
+                lines.append(
+                    f"{thicker:,} tie{'s' * (thicker != 1)} become one and thicker; tied to {len(everyone):,} in all"
+                )
                 lines.append(f"{len(touched) - 1} fewer {s.words(2, self.kind)} before filters")
         else:
             lines.append(f"the network is of {s.words()}, so it stays as it is" if recipe.of != self.kind else "")
@@ -411,7 +440,9 @@ class ReconcileDesk(Desk):
                      "aside": f"set aside “{d.form}”", "prefer": f"prefer “{d.preferred}” for {d.form}",
                      "split": f"split off {d.form}"}[d.decision]  # fmt: skip
             text = Text(arrow, 13)
-            text.setToolTip("\n".join(filter(None, [arrow, d.note, d.made.replace("T", " ")[:16], unapplied.get(d.id, "")])))
+            text.setToolTip(
+                "\n".join(filter(None, [arrow, d.note, d.made.replace("T", " ")[:16], unapplied.get(d.id, "")]))
+            )
             if d.id in unapplied:
                 text.tint(look().madder)
             text.setMinimumWidth(60)
@@ -421,14 +452,20 @@ class ReconcileDesk(Desk):
             self.ledger.addLayout(row)
         automatic = len(self.session.reconciled.ledger) - len(self.session.decisions) if self.session.reconciled else 0
         if len(mine) > 60:
-            self.ledger.addWidget(Text(f"{len(mine) - 60:,} earlier decisions; save as CSV to read them all", 12, faint=True))
+            self.ledger.addWidget(
+                Text(f"{len(mine) - 60:,} earlier decisions; save as CSV to read them all", 12, faint=True)
+            )
         if not mine:
             self.ledger.addWidget(Text("No decision by hand yet.", 12, faint=True))
         if automatic > 0:
-            levels = ", ".join(f"{self.session.words(2, k)} {v:g}" for k, v in self.session.recipe.reconcile.accept.items())
+            levels = ", ".join(
+                f"{self.session.words(2, k)} {v:g}" for k, v in self.session.recipe.reconcile.accept.items()
+            )
             note = f"{automatic:,} merges are taken by the recipe (suggestions at or above: {levels})"
             self.ledger.addWidget(Text(note, 12, faint=True, wrap=True))
-            self.ledger.addWidget(Link("take none by recipe", lambda: self.session.set_recipe("reconcile", accept={}), 12))
+            self.ledger.addWidget(
+                Link("take none by recipe", lambda: self.session.set_recipe("reconcile", accept={}), 12)
+            )
         self.ledger.addStretch(1)
 
     def _show_forms(self) -> None:

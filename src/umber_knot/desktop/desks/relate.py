@@ -27,7 +27,10 @@ NORMALISE = (("none", "as counted", "the weight is the count"),
              ("jaccard", "by Jaccard", "over the records with either"),
              ("inclusion", "by inclusion", "over the fewer of both items' records"),
              ("equivalence", "by equivalence", "squared, over the product of both; Callon et al. 1991"))  # fmt: skip
-KEEP = (("all", "everyone", "tied or not"), ("connected", "the largest part", "items linked to each other by some path"))
+KEEP = (
+    ("all", "everyone", "tied or not"),
+    ("connected", "the largest part", "items linked to each other by some path"),
+)
 KEEP_WORDS = {"person": "everyone"}
 
 
@@ -47,12 +50,21 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     low, high = (int(dated.min()), int(dated.max())) if len(dated) else (1900, 2100)
     of = Choice(r.of, OF, change_kind, "kind of item")
     years = Years(r.years, low, high, lambda v: set_(years=v))
-    least = Number(r.min_records, 1, 1_000_000, lambda v: set_(min_records=int(v)), name="least records", hint=f"keep {many} in so many records")
+    least = Number(
+        r.min_records,
+        1,
+        1_000_000,
+        lambda v: set_(min_records=int(v)),
+        name="least records",
+        hint=f"keep {many} in so many records",
+    )
     if brief:
         return ["Tie", of, "that share a record,", years, ", in at least", least, "records"]
     most = Number(r.max_per_record, 0, 1_000_000, lambda v: set_(max_per_record=int(v)), name="most per record",
                   hint="leave out records with more; 0 keeps all", zero="any number of")  # fmt: skip
-    weight = Number(r.min_weight, 0, 1e9, lambda v: set_(min_weight=v), 0.5, "least weight", "drop lighter ties", 1, "any")
+    weight = Number(
+        r.min_weight, 0, 1e9, lambda v: set_(min_weight=v), 0.5, "least weight", "drop lighter ties", 1, "any"
+    )
     everyone = tuple((v, many if v == "all" else w, m) for v, w, m in KEEP)
     return [
         "Tie", of, "who share a record," if r.of == "person" else "that share a record,",
@@ -138,7 +150,9 @@ class RelateDesk(Desk):
         records = len(s.corpus)
         self.steps.addWidget(Share(f"{records:,} records", "gathered", 1.0, c.bar))
         for what, before, after, unit in f.steps:
-            self.steps.addWidget(Share(f"− {before - after:,} {unit}", what, (before - after) / max(before, 1), c.ochre))
+            self.steps.addWidget(
+                Share(f"− {before - after:,} {unit}", what, (before - after) / max(before, 1), c.ochre)
+            )
         n = len(network)
         parts = components(n, network.source, network.target)
         sizes = np.bincount(parts) if n else np.zeros(0, int)
@@ -164,7 +178,10 @@ class RelateDesk(Desk):
         labels = [*network.label, *(resolution.label[e] for e in outside)]
         blank = np.full(len(outside), np.nan)
         records = np.r_[network.records, counted.records[outside]]
-        values = {name: np.r_[v.astype(float), blank] for name, v in (("ties", degree), ("strength", strength), ("part", parts))}
+        values = {
+            name: np.r_[v.astype(float), blank]
+            for name, v in (("ties", degree), ("strength", strength), ("part", parts))
+        }
 
         def shown(name: str, digits: int) -> Column:
             v = values[name]
@@ -215,6 +232,6 @@ class RelateDesk(Desk):
             if not len(ties):
                 self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(sel.items[0])} has no ties.</p>')
                 return
-            t = int(ties[np.lexsort((-network.count[ties], -network.weight[ties]))[0]])
+            t = int(ties[np.lexsort((-network.weight[ties], -network.count[ties]))[0]])
             pair = (network.label[network.source[t]], network.label[network.target[t]])
         self.why.fill(tie_html(self.why, s, *pair))

@@ -42,7 +42,7 @@ class Sheet(QWidget):
             p.setPen(colour(look().faint))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.waiting)
             return
-        s = min(self.width() / self.image.width(), self.height() / self.image.height())
+        s = min((self.width() - 2) / self.image.width(), (self.height() - 2) / self.image.height())
         w, h = self.image.width() * s, self.image.height() * s
         at = QRectF((self.width() - w) / 2, (self.height() - h) / 2, w, h)
         p.drawImage(at, self.image)
@@ -107,7 +107,10 @@ class ReportDesk(Desk):
         if "chart.png" in s.files:
             self.sheet.show_png(s.files["chart.png"])
         else:
-            self.sheet.image, self.sheet.waiting = QImage(), "the plate is written as SVG only; choose PNG to see it here"
+            self.sheet.image, self.sheet.waiting = (
+                QImage(),
+                "the plate is written as SVG only; choose PNG to see it here",
+            )
             self.sheet.update()
         self._show_files()
         c = look()
