@@ -190,7 +190,7 @@ def word_spelling(word: str, rng: random.Random) -> str:
         return word[0].upper() + word[1:]
     if roll < 0.93 and " " in word:
         return word.replace(" ", "-")
-    if word.endswith(("s", "y", "x", "ch", "ing", "tion", "matter")):
+    if word.endswith(("s", "y", "x", "ch", "sh", "ing", "tion", "matter")):
         return word
     return word + "s"
 

@@ -16,6 +16,8 @@ ASPECT = 1.45
 #: Rounds for a fresh layout and for one that starts from earlier places.
 ROUNDS, WARM_ROUNDS = 320, 60
 GRAVITY = 0.2
+#: Spacing of items in a fresh layout, in units of 2.6 mean radii.
+DENSITY = 1.7
 
 Places = Mapping[str, tuple[float, float]]
 
@@ -75,7 +77,7 @@ def _part(
     n = len(radius)
     if n == 1:
         return np.nan_to_num(start[:, 0]), np.nan_to_num(start[:, 1])
-    unit = 2.6 * float(np.sqrt(np.mean(radius**2)))  # a spacing at which marks and short labels find room
+    unit = 2.6 * float(np.sqrt(np.mean(radius**2)))
     pull = np.sqrt(weight / weight.mean()) if len(weight) else weight
     degree = np.bincount(source, minlength=n) + np.bincount(target, minlength=n)
     pull = pull / np.sqrt(np.mean(degree))
@@ -92,6 +94,10 @@ def _part(
         x, y = _level(*_pivots(n, source, target, seed))
         rounds, heat = (ROUNDS if n < 5000 else ROUNDS // 2), 0.10 * np.sqrt(n) + 0.5
     spread(x, y, mass, source, target, pull, rounds, heat, GRAVITY, ASPECT)
+    if not warm and n > 2:  # the same density for every network: marks and short labels find room, not more
+        wide, high = np.ptp(x), np.ptp(y)
+        density = float(np.sqrt(max(wide * high, 0.02 * max(wide, high) ** 2) / n))
+        x, y = x * DENSITY / density, y * DENSITY / density
     x, y = x * unit, y * unit
     push_apart(x, y, radius * 1.15, 80)
     if warm:

@@ -66,8 +66,9 @@ class TieSamples(QWidget):
         drawn = d.weight[d.weight >= self.canvas.least]
         if not len(drawn):
             return
-        for k, q in enumerate((0.05, 0.6, 1.0)):
-            value, x = float(np.quantile(drawn, q)), k * 56.0
+        values = sorted({float(f"{np.quantile(drawn, q):.3g}") for q in (0.05, 0.6, 1.0)})
+        for k, value in enumerate(values):
+            x = k * 56.0
             p.setPen(QPen(colour(look().chart.tie, 0.35 + 0.25 * k), 0.9 + 0.7 * k))
             p.drawLine(QPointF(x, 6), QPointF(x + 38, 6))
             p.setPen(colour(look().faint))
@@ -213,7 +214,7 @@ class Legend(Panel):
             if len(topics) > len(shown):
                 self.swatches.addWidget(Link(f"{len(topics) - len(shown)} more", self._all_topics, 12), 3, 1)
         else:
-            self.swatches.addWidget(Ramp(*d.shade_range), 0, 0)
+            self.swatches.addWidget(Ramp(*d.shade_range), 0, 0, Qt.AlignmentFlag.AlignLeft)
             if np.isnan(d.shade).any():
                 self.swatches.addWidget(Text("grey: no year given", 11, faint=True), 1, 0)
         self._say_ties()

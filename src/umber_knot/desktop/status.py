@@ -53,15 +53,20 @@ class StatusLine(QWidget):
         row.addWidget(self.stop)
         session.said.connect(self.say)
         session.progressed.connect(self._progress)
+        self._last = ("", "", "note")
         self._progress()
 
     def say(self, head: str, text: str, kind: str) -> None:
         """Show what changed, a note, or a fault with its cure."""
+        self._last = (head, text, kind)
         self.head.setText(head)
         self.head.tint(look().madder if kind == "fault" else look().ink)
         self.text.setText(" ".join(text.split()))
         self.text.setToolTip(text)
         self.again.setVisible(kind == "fault" and self.session.failed is not None)
+
+    def retheme(self) -> None:
+        self.say(*self._last)
 
     def _progress(self) -> None:
         running = self.session.running

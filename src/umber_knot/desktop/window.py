@@ -168,6 +168,7 @@ class Window(QWidget):
         for desk in self.desks.values():
             desk.refresh()
         chart.legend.bring_up_to_date()
+        self.status.retheme()
         self.session.selected.emit()
         for widget in QApplication.allWidgets():
             widget.update()

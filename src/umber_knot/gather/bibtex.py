@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import re
 from collections.abc import Iterator
 from functools import lru_cache
@@ -28,6 +29,7 @@ def sniff(head: str) -> float:
 
 def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
     """Entries one by one; blocks that do not parse are reported with their line and left out."""
+    logging.getLogger("bibtexparser").setLevel(logging.CRITICAL)  # we report what it logs, with line and cure
     from bibtexparser.library import Library
     from bibtexparser.middlewares import RemoveEnclosingMiddleware, ResolveStringReferencesMiddleware
     from bibtexparser.model import DuplicateBlockKeyBlock, Entry, ParsingFailedBlock
@@ -63,8 +65,9 @@ def _enclosed(entry: Any) -> Any:
 
 
 def _reason(block: object) -> str:
-    text = " ".join(str(getattr(block, "error", "") or "").split())
-    if "closing `}`" in text or "closing" in text or "end of file" in text.lower():
+    error = getattr(block, "error", None)
+    text = " ".join(map(str, (error, *vars(error).values()))) if error is not None else ""
+    if "closing" in text or "end of file" in text.lower():
         return "a brace or quotation mark is never closed; this entry was left out, the others were read"
     return "this entry does not parse and was left out; check its braces, commas and quotation marks"
 

@@ -169,9 +169,13 @@ def find_encoding(sample: bytes) -> str:
     whole = sum(1 for line in sample.split(b"\n") if not line.isascii()) - broken
     if whole > broken:  # mostly UTF-8 with some lines pasted from elsewhere
         return "utf-8"
-    best = from_bytes(sample[:65536], cp_isolation=["latin_1", "cp1252", "cp1250", "cp1251", "iso8859_2"]).best()
-    name = best.encoding if best else "cp1252"
-    return "cp1252" if name in ("latin_1", "ascii", "utf_8") else name
+    found = from_bytes(sample[:65536], cp_isolation=["cp1252", "cp1250", "cp1251"])
+    western = next((m for m in found if m.encoding == "cp1252"), None)
+    best = found.best()
+    # Western letters unless another reading is plainly cleaner: short exports have too few accents to tell
+    if best is None or (western is not None and western.chaos <= best.chaos + 0.05):
+        return "cp1252"
+    return best.encoding
 
 
 def _is_broken(line: bytes) -> bool:

@@ -174,7 +174,7 @@ def size_samples(drawing: Drawing) -> list[float]:
         value = most * share
         step = 10.0 ** np.floor(np.log10(value)) / 2
         rounded = np.floor(value / step) * step
-        found.append(float(max(rounded, 1.0)) if most >= 3 else float(rounded))
+        found.append(float(max(round(rounded), 1)) if drawing.size_by != "strength" else float(rounded))
     return sorted(set(found), reverse=True)
 
 

@@ -59,7 +59,8 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         hint=f"keep {many} in so many records",
     )
     if brief:
-        return ["Tie", of, "that share a record,", years, ", in at least", least, "records"]
+        who = "who" if r.of == "person" else "that"
+        return ["Tie", of, f"{who} share a record,", years, ", in at least", least, "records"]
     most = Number(r.max_per_record, 0, 1_000_000, lambda v: set_(max_per_record=int(v)), name="most per record",
                   hint="leave out records with more; 0 keeps all", zero="any number of")  # fmt: skip
     weight = Number(
@@ -193,7 +194,7 @@ class RelateDesk(Desk):
             mentions = s.corpus.of(s.recipe.relate.of)
             counts = mentions.counts()
             least = s.recipe.relate.min_records
-            lift = sum(counts[list(o.forms)].max() < least <= counts[list(o.forms)].sum() for o in offers)
+            lift = sum(bool(counts[list(o.forms)].max() < least <= counts[list(o.forms)].sum()) for o in offers)
             lifted = f"; {lift:,} suggestion{'s' * (lift != 1)} would lift one over it" if lift else ""
         self.items.heading.setText(
             f"{s.words().capitalize()}   the line is at {s.recipe.relate.min_records} record{'s' * (s.recipe.relate.min_records != 1)}; "

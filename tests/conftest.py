@@ -1,0 +1,54 @@
+"""Shared fixtures: the demo's files, its corpus, and folders of their own for everything the application writes."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path_factory, monkeypatch):
+    home = tmp_path_factory.mktemp("home")
+    for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_CONFIG_HOME"):
+        monkeypatch.setenv(name, str(home / name))
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory) -> Path:
+    from umber_knot.demo import write_demo
+
+    folder = tmp_path_factory.mktemp("brackwater")
+    write_demo(folder)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def truth(demo):
+    return json.loads((demo / "truth.json").read_text(encoding="utf-8"))
+
+
+@pytest.fixture(scope="session")
+def corpus(demo):
+    from umber_knot.demo import SOURCES
+    from umber_knot.gather.read import read_corpus
+
+    return read_corpus([demo / name for name in SOURCES])
+
+
+@pytest.fixture
+def study_path(demo, tmp_path) -> Path:
+    from umber_knot.corpus.study import Study
+    from umber_knot.demo import RECIPE, SOURCES
+    from umber_knot.gather.read import read_file
+    from umber_knot.lineage.recipe import parse_recipe
+
+    path = tmp_path / "Brackwater.umber"
+    with Study.create(path) as study:
+        study.set_recipe("the demo's recipe", parse_recipe(RECIPE).toml())
+        study.add_sources([read_file(demo / name) for name in SOURCES])
+    return path

@@ -1,0 +1,215 @@
+"""Ties, components, topics and names against independent oracles."""
+
+import itertools
+import math
+from collections import Counter, defaultdict
+
+import networkx as nx
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from umber_knot.corpus.model import Decision, RawRecord, Source, corpus_of
+from umber_knot.group.leiden import adjusted_rand, keep_identity, match, modularity, partition, stability
+from umber_knot.group.naming import log_likelihood
+from umber_knot.lineage.recipe import Group, Relate
+from umber_knot.network.model import components
+from umber_knot.reconcile.decisions import resolve
+from umber_knot.relate.shared import count, evidence, select
+
+LETTERS = "abcdefgh"
+RECORDS = st.lists(
+    st.tuples(st.lists(st.sampled_from(LETTERS), max_size=6, unique=True), st.sampled_from([0, 1990, 1995, 2001])),
+    min_size=1, max_size=14,
+)  # fmt: skip
+
+
+def make(records):
+    raw = [RawRecord(line=k + 1, keywords=words, year=year, citations=k) for k, (words, year) in enumerate(records)]
+    return corpus_of([(Source("s", "s", "RIS", "utf-8", "", len(raw)), raw)])
+
+
+def build(corpus, decisions=(), **recipe):
+    relate = Relate(tie="co-occurrence", of="keyword", **recipe)
+    resolution = resolve(corpus.of("keyword").forms, decisions)
+    counted = count(corpus, resolution, relate)
+    return counted, select(corpus, resolution, counted, relate)
+
+
+def plain(records, decisions, counting, years, min_records, max_per_record, normalise):
+    """The definitions, written plainly over sets; returns items → records and pairs → weight."""
+    merged = {d.form: d.preferred for d in decisions if d.decision == "merge"}
+    aside = {d.form for d in decisions if d.decision == "aside"}
+    weight, shared, strength, s = Counter(), Counter(), Counter(), Counter()
+    for words, year in records:
+        items = sorted({merged.get(w, w) for w in words})
+        if (years and not years[0] <= year <= years[1]) or (max_per_record and len(items) > max_per_record):
+            continue
+        s.update(items)
+        for a, b in itertools.combinations(items, 2):
+            w = 1.0 if counting == "full" else 1 / (len(items) - 1)
+            weight[a, b] += w
+            shared[a, b] += 1
+            strength[a] += w
+            strength[b] += w
+    kept = {i for i in s if s[i] >= min_records and i not in aside}
+    total = sum(strength.values())
+    formula = {
+        "none": lambda a, b, c: c,
+        "association": lambda a, b, c: c * total / (strength[a] * strength[b]),
+        "cosine": lambda a, b, c: c / math.sqrt(s[a] * s[b]),
+        "jaccard": lambda a, b, c: c / (s[a] + s[b] - c),
+        "inclusion": lambda a, b, c: c / min(s[a], s[b]),
+        "equivalence": lambda a, b, c: c * c / (s[a] * s[b]),
+    }[normalise]
+    ties = {(a, b): formula(a, b, c) for (a, b), c in weight.items() if a in kept and b in kept}
+    return {i: s[i] for i in kept}, ties, shared
+
+
+@given(
+    records=RECORDS,
+    counting=st.sampled_from(["full", "fractional"]),
+    years=st.sampled_from([(), (1990, 1995)]),
+    min_records=st.integers(1, 3),
+    max_per_record=st.sampled_from([0, 3]),
+    normalise=st.sampled_from(["none", "association", "cosine", "jaccard", "inclusion", "equivalence"]),
+    merge=st.booleans(),
+)
+@settings(max_examples=150, deadline=None)
+def test_networks_follow_their_definition(records, counting, years, min_records, max_per_record, normalise, merge):
+    used = {w for words, _ in records for w in words}
+    decisions = []
+    if merge and {"a", "b"} <= used:
+        decisions.append(Decision("keyword", "merge", "a", "b"))
+    if "c" in used:
+        decisions.append(Decision("keyword", "aside", "c"))
+    corpus = make(records)
+    recipe = dict(
+        counting=counting, years=years, min_records=min_records, max_per_record=max_per_record, normalise=normalise
+    )
+    _, filtered = build(corpus, decisions, **recipe)
+    items, ties, shared = plain(records, decisions, **recipe)
+    network = filtered.network
+    assert dict(zip(network.label, network.records.tolist())) == items
+    found = {}
+    for s, t, w, c in zip(network.source, network.target, network.weight, network.count):
+        pair = tuple(sorted((network.label[s], network.label[t])))
+        found[pair] = w
+        assert c == shared[pair]
+    assert found.keys() == ties.keys()
+    for pair, w in ties.items():
+        assert found[pair] == pytest.approx(w)
+
+
+def test_fractional_counting_gives_each_record_one_per_item(corpus):
+    counted, _ = build(corpus, counting="fractional")
+    sizes = np.bincount(counted.record)
+    alone = counted.record[np.isin(counted.record, np.flatnonzero(sizes == 1))]
+    assert counted.strength.sum() == pytest.approx(len(counted.record) - len(alone))
+    ends = np.bincount(counted.source, counted.weight, len(counted.strength)) + np.bincount(
+        counted.target, counted.weight, len(counted.strength))  # fmt: skip
+    assert np.allclose(ends, counted.strength)
+
+
+def test_curve_counts_what_each_threshold_would_keep(corpus):
+    _, filtered = build(corpus)
+    for least in (1, 2, 5, 17):
+        _, at = build(corpus, min_records=least)
+        assert len(at.network) == filtered.curve_items[least - 1]
+        assert at.network.ties == filtered.curve_ties[least - 1]
+
+
+def test_evidence_is_the_records_of_the_tie(corpus):
+    counted, filtered = build(corpus, min_records=3)
+    network = filtered.network
+    for t in range(0, network.ties, 97):
+        a, b = int(network.entity[network.source[t]]), int(network.entity[network.target[t]])
+        records = evidence(counted.record, counted.item, a, b)
+        assert len(records) == network.count[t]
+        years = corpus.year[records]
+        assert network.tie_first[t] == years.min() and network.tie_last[t] == years.max()
+
+
+def test_keep_connected_and_min_weight():
+    corpus = make([(list("abc"), 0), (list("ab"), 0), (list("de"), 0), (["f"], 0)])
+    _, all_ = build(corpus)
+    assert len(all_.network) == 6
+    _, part = build(corpus, keep="connected")
+    assert set(part.network.label) == set("abc")
+    _, heavy = build(corpus, min_weight=2.0, keep="connected")
+    assert set(heavy.network.label) == set("ab") and heavy.network.ties == 1
+
+
+@given(st.integers(1, 25), st.lists(st.tuples(st.integers(0, 24), st.integers(0, 24)), max_size=40))
+def test_components_agree_with_networkx(n, edges):
+    edges = [(a, b) for a, b in edges if a < n and b < n]
+    graph = nx.Graph()
+    graph.add_nodes_from(range(n))
+    graph.add_edges_from(edges)
+    s, t = np.array(edges, np.int32).reshape(-1, 2).T
+    found = components(n, s, t)
+    groups = defaultdict(set)
+    for i, c in enumerate(found.tolist()):
+        groups[c].add(i)
+    assert sorted(map(sorted, groups.values())) == sorted(map(sorted, nx.connected_components(graph)))
+    sizes = [len(groups[c]) for c in range(len(groups))]
+    assert sizes == sorted(sizes, reverse=True)
+
+
+def test_topics_find_what_was_planted_and_modularity_agrees(corpus, truth):
+    merges = []
+    for form, word in truth["keywords"].items():
+        if form != word and word in truth["keywords"]:
+            merges.append(Decision("keyword", "merge", form, word))
+    _, filtered = build(corpus, merges, min_records=4, normalise="association")
+    network, recipe = filtered.network, Group()
+    topic = partition(network, recipe, 1)
+    planted = {t: k for k, t in enumerate(dict.fromkeys(truth["home"].values()))}
+    known = np.array([label in truth["home"] for label in network.label])
+    home = np.array([planted[truth["home"][label]] if label in truth["home"] else -1 for label in network.label])
+    assert adjusted_rand(topic[known], home[known].astype(np.int32)) > 0.95
+    graph = nx.Graph()
+    graph.add_nodes_from(range(len(network)))
+    graph.add_weighted_edges_from(zip(network.source.tolist(), network.target.tolist(), network.weight.tolist()))
+    sets = [set(np.flatnonzero(topic == k).tolist()) for k in range(topic.max() + 1)]
+    for grain in (0.5, 1.0, 2.0):
+        ours = modularity(network, topic, grain, True)
+        assert ours == pytest.approx(nx.community.modularity(graph, sets, resolution=grain))
+    assert np.array_equal(topic, partition(network, recipe, 1)), "the same seed gives the same topics"
+    index, confidence = stability(network, Group(runs=5), topic)
+    assert 0.9 < index <= 1 and confidence.min() >= 0 and confidence.max() <= 1
+
+
+def test_adjusted_rand_and_matching():
+    a, b = np.array([0, 0, 0, 1, 1, 1]), np.array([0, 0, 1, 1, 2, 2])
+    assert adjusted_rand(a, b) == pytest.approx(0.24242424)  # Hubert & Arabie's formula by hand: 2.4 / 9.9
+    assert adjusted_rand(a, 1 - a) == 1.0
+    assert match(np.array([1, 1, 0, 0, 2]), np.array([0, 0, 1, 1, 1])).tolist() == [1, 0, -1]
+
+
+def test_a_topic_keeps_its_number_when_topics_move():
+    before = np.array([2, 2, 2, 0, 0, 1, 1, -1])
+    now = np.array([0, 0, 0, 1, 1, 2, 3, 3])
+    assert keep_identity(now, before).tolist() == [2, 2, 2, 0, 0, 1, 3, 3]
+
+
+def test_log_likelihood_is_dunnings():
+    score = log_likelihood(np.array([110.0, 2530.0]), np.array([90.0, 35000.0]))
+
+    def g2(k11, k12, k21, k22):
+        n = k11 + k12 + k21 + k22
+
+        def h(*ks):
+            return sum(k * math.log(k / sum(ks)) for k in ks if k)
+
+        return 2 * (h(k11, k12, k21, k22) - h(k11 + k12, k21 + k22) - h(k11 + k21, k12 + k22)) + 0 * n
+
+    # with only two terms each term's table is the other's complement, so ours is the two-cell part of the same test
+    assert score[0] > 0 > score[1]
+    assert g2(110, 2530, 90, 35000) == pytest.approx(2 * (
+        110 * math.log(110 * 37730 / (2640 * 200)) + 2530 * math.log(2530 * 37730 / (2640 * 37530))
+        + 90 * math.log(90 * 37730 / (35090 * 200)) + 35000 * math.log(35000 * 37730 / (35090 * 37530))))  # fmt: skip
+    assert score[0] == pytest.approx(
+        2 * (110 * math.log(110 * 37730 / (2640 * 200)) + 90 * math.log(90 * 37730 / (35090 * 200)))
+    )
