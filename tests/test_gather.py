@@ -10,7 +10,9 @@ from umber_knot.gather import bibtex, ris, table
 from umber_knot.gather.read import inspect, read_file
 from umber_knot.gather.text_source import LONGEST_LINE, Report, find_encoding
 
-WORD = st.text(st.characters(categories=("Lu", "Ll", "Nd"), max_codepoint=0x24F), min_size=1, max_size=12)
+LETTERS = st.characters(categories=("Lu", "Ll", "Nd"), max_codepoint=0x24F)
+# BibTeX itself reads a lone "and" as the end of a name
+WORD = st.text(LETTERS, min_size=1, max_size=12).filter(lambda text: text.lower() not in ("and", "others"))
 NAME = st.builds("{}, {}".format, WORD, WORD)
 RECORD = st.builds(
     RawRecord,

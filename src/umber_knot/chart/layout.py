@@ -87,8 +87,9 @@ def _part(
     warm = bool(known.any())
     if warm:
         x, y = _among_neighbours(start, known, source, target, unit)
-        middle = x.mean(), y.mean()
-        x, y = (x - middle[0]) / unit, (y - middle[1]) / unit
+        x, y = x - x.mean(), y - y.mean()
+        unit = 1 / _rest_scale(x, y, mass, source, target, pull)
+        x, y = x / unit, y / unit
         rounds, heat = WARM_ROUNDS, 0.25
     else:
         x, y = _level(*_pivots(n, source, target, seed))
@@ -103,6 +104,16 @@ def _part(
     if warm:
         x, y = _aligned(x, y, start, known)
     return x, y
+
+
+def _rest_scale(
+    x: Floats, y: Floats, mass: Floats, source: NDArray[np.int32], target: NDArray[np.int32], pull: Floats
+) -> float:
+    """The factor at which a drawing of this shape is at rest: where s²A/2 − B ln s, the energy of ``spread``, is least."""
+    springs = float((pull * ((x[source] - x[target]) ** 2 + (y[source] - y[target]) ** 2)).sum())
+    gravity = GRAVITY * float((mass * (x**2 / ASPECT + y**2 * ASPECT)).sum())
+    repulsion = (float(mass.sum()) ** 2 - float((mass**2).sum())) / 2
+    return float(np.sqrt(repulsion / max(springs + gravity, 1e-12)))
 
 
 def _pivots(n: int, source: NDArray[np.int32], target: NDArray[np.int32], seed: int) -> tuple[Floats, Floats]:

@@ -31,6 +31,9 @@ def widths(texts: Sequence[str], font: str = SERIF, tracking: float = 0.0) -> Fl
     upem = face.face.upem
     found = np.empty(len(texts))
     for i, text in enumerate(texts):
+        if not text:
+            found[i] = 0.0
+            continue
         buffer = uharfbuzz.Buffer()
         buffer.add_str(text)
         buffer.guess_segment_properties()

@@ -61,12 +61,8 @@ class RawRecord:
         """The texts of this record's mentions of one kind, in order."""
         if kind == "venue":
             return [self.venue] if self.venue else []
-        return {
-            "person": self.persons,
-            "keyword": self.keywords,
-            "institution": self.institutions,
-            "reference": self.references,
-        }[kind]
+        found: list[str] = getattr(self, f"{kind}s")
+        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,17 +136,24 @@ class Corpus:
         return f"{name}, line {self.line[record]:,}"
 
 
-class FormTable:
-    """Gives each distinct text of one kind a number, in the order of first use."""
+class FormTable(dict[str, int]):
+    """Text as written → number of its form; forms are numbered in the order of first use.
 
-    def __init__(self, texts: Sequence[str] = ()) -> None:
-        self.index = {text: i for i, text in enumerate(texts)}
+    ``forms`` lists them. A text met before costs one look-up, whatever folding it needed.
+    """
 
-    def number(self, text: str) -> int:
-        return self.index.setdefault(text, len(self.index))
+    def __init__(self, forms: Sequence[str] = ()) -> None:
+        super().__init__(zip(forms, range(len(forms))))
+        self.forms = list(forms)
 
-    def texts(self) -> tuple[str, ...]:
-        return tuple(self.index)
+    def __missing__(self, text: str) -> int:
+        form = fold(text)
+        number = self.get(form)
+        if number is None:
+            number = self[form] = len(self.forms)
+            self.forms.append(form)
+        self[text] = number
+        return number
 
 
 def corpus_of(harvests: Iterable[tuple[Source, Sequence[RawRecord]]]) -> Corpus:
@@ -166,7 +169,7 @@ def corpus_of(harvests: Iterable[tuple[Source, Sequence[RawRecord]]]) -> Corpus:
     for kind in KINDS:
         table = FormTable()
         rows, cols = mention_pairs(records, kind, table)
-        mentions[kind] = Mentions(table.texts(), rows, cols)
+        mentions[kind] = Mentions(tuple(table.forms), rows, cols)
     return Corpus(
         id=np.arange(1, len(records) + 1, dtype=np.int32),
         title=tuple(r.title for r in records),
@@ -182,17 +185,17 @@ def corpus_of(harvests: Iterable[tuple[Source, Sequence[RawRecord]]]) -> Corpus:
 
 def mention_pairs(records: Sequence[RawRecord], kind: str, table: FormTable) -> tuple[Ints, Ints]:
     """(record, form) arrays of one kind; records are numbered by their place in the sequence."""
-    rows: list[int] = []
     cols: list[int] = []
-    number = table.number
+    sizes = np.zeros(len(records), np.int32)
     for r, record in enumerate(records):
         texts = record.mentioned(kind)
-        if not texts:
-            continue
-        seen = [number(text) for text in dict.fromkeys(map(fold, texts)) if text]
-        rows += [r] * len(seen)
-        cols += seen
-    return np.array(rows, np.int32), np.array(cols, np.int32)
+        if texts:
+            numbers = [table[text] for text in texts if text]
+            if len(numbers) > 1 and len(set(numbers)) < len(numbers):
+                numbers = list(dict.fromkeys(numbers))
+            cols += numbers
+            sizes[r] = len(numbers)
+    return np.repeat(np.arange(len(records), dtype=np.int32), sizes), np.array(cols, np.int32)
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,7 @@ MIGRATIONS = (
     CREATE TABLE record (
         id INTEGER PRIMARY KEY, source INTEGER NOT NULL REFERENCES source, line INTEGER NOT NULL, entry TEXT NOT NULL,
         type TEXT NOT NULL, title TEXT NOT NULL, year INTEGER NOT NULL, date TEXT NOT NULL, doi TEXT NOT NULL,
-        citations INTEGER NOT NULL, abstract TEXT NOT NULL, extra TEXT NOT NULL, raw TEXT NOT NULL
+        citations INTEGER NOT NULL, abstract TEXT NOT NULL, abstract_at INTEGER NOT NULL, extra TEXT NOT NULL, raw TEXT NOT NULL
     );
     CREATE TABLE form (
         kind TEXT NOT NULL, number INTEGER NOT NULL, text TEXT NOT NULL, PRIMARY KEY (kind, number)

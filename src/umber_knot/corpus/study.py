@@ -88,6 +88,7 @@ class Study:
             raise UserError(f"the folder cannot be made ({error.strerror})", place=str(path.parent)) from error
         with _explained(path):
             db = sqlite3.connect(path, isolation_level=None)
+            db.execute("PRAGMA page_size = 16384")
             db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
         study = cls(path, db, False)
         study._prepare(0)
@@ -147,6 +148,8 @@ class Study:
                 return
             self._db.execute("PRAGMA journal_mode = WAL")
             self._db.execute("PRAGMA synchronous = NORMAL")
+            self._db.execute("PRAGMA wal_autocheckpoint = 16000")  # pages: a large import is not written twice at once
+            self._db.execute("PRAGMA cache_size = -256000")  # kB: an import is written once, not spilled
             for number in range(version, VERSION):
                 self._db.executescript(
                     f"BEGIN IMMEDIATE; {MIGRATIONS[number]} PRAGMA user_version = {number + 1}; COMMIT;"
@@ -188,11 +191,11 @@ class Study:
         with self._transaction() as db:
             ids = []
             tables = {k: FormTable(self._forms(k)) for k in KINDS}
-            before = {k: len(t.index) for k, t in tables.items()}
+            before = {k: len(t.forms) for k, t in tables.items()}
             for source, records in harvests:
                 ids.append(self._add_source(db, source, records, tables, progress))
             for kind, table in tables.items():
-                fresh = table.texts()[before[kind] :]
+                fresh = table.forms[before[kind] :]
                 db.executemany(
                     "INSERT INTO form VALUES (?, ?, ?)", ((kind, before[kind] + i, t) for i, t in enumerate(fresh))
                 )
@@ -219,14 +222,8 @@ class Study:
         first = db.execute("SELECT coalesce(max(id), 0) + 1 FROM record").fetchone()[0]
         for at in range(0, len(records), 2000):
             progress(at)
-            db.executemany(
-                "INSERT INTO record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                (
-                    (first + at + i, number, r.line, r.entry, r.type, r.title, r.year, r.date, r.doi, r.citations,
-                     r.abstract, orjson.dumps(r.extra).decode() if r.extra else "", r.raw)
-                    for i, r in enumerate(records[at : at + 2000])
-                ),
-            )  # fmt: skip
+            rows = (_row(first + at + i, number, r) for i, r in enumerate(records[at : at + 2000]))
+            db.executemany("INSERT INTO record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
         for kind, table in tables.items():
             rows, forms = mention_pairs(records, kind, table)
             if len(rows):
@@ -287,7 +284,8 @@ class Study:
             "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw "
             "FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?", (number,),
         ).fetchone()  # fmt: skip
-        return RecordDetail(*row)
+        *rest, abstract, raw, at = row
+        return RecordDetail(*rest, raw[at : at + int(abstract)] if at >= 0 else abstract, raw)
 
     # -- decisions and recipe, and undoing them
 
@@ -400,6 +398,16 @@ class Study:
             db.execute(
                 "INSERT OR REPLACE INTO meta VALUES ('slots', ?)", (orjson.dumps(sorted(slots.items())).decode(),)
             )
+
+
+def _row(number: int, source: int, r: RawRecord) -> tuple[object, ...]:
+    """A row of the table record. An abstract that stands in the raw text as it is is not stored twice."""
+    at = r.raw.find(r.abstract) if r.abstract else -1
+    return (
+        number, source, r.line, r.entry, r.type, r.title, r.year, r.date, r.doi, r.citations,
+        str(len(r.abstract)) if at >= 0 else r.abstract, at,
+        orjson.dumps(r.extra).decode() if r.extra else "", r.raw,
+    )  # fmt: skip
 
 
 def _now() -> str:

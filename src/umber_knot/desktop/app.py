@@ -44,9 +44,21 @@ def run_window(files: Sequence[Path]) -> int:
     window = Window(Session(stages), brush)
     window.show()
     sys.excepthook = _reporter(window)
+    if os.environ.get("UMBER_MILESTONES"):
+        _tell_milestones(window)
     if files:
         QTimer.singleShot(0, lambda: window.open_files(list(files)))
     return app.exec()
+
+
+def _tell_milestones(window: Window) -> None:
+    """Print when the window was first shown and when a whole chart was first painted (for the benchmarks)."""
+    import time
+
+    from PyQt6.QtCore import QTimer
+
+    QTimer.singleShot(0, lambda: print("shown", time.time(), flush=True))
+    window.brush.painted.connect(lambda painted: painted.complete and print("painted", time.time(), flush=True))
 
 
 def _reporter(window: Window) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:

@@ -14,13 +14,7 @@ from umber_knot.gather.text_source import Report
 
 NAME = "RIS"
 _TAG = re.compile(r"^[A-Z][A-Z0-9]  -", re.M)
-_PEOPLE = ("authors", "first_authors")
-_TITLES = ("title", "primary_title")
 _VENUES = ("secondary_title", "journal_name", "alternate_title3", "alternate_title2", "alternate_title1")
-_USED = {
-    *_PEOPLE, *_TITLES, *_VENUES, "type_of_reference", "keywords", "year", "publication_year", "date", "doi",
-    "abstract", "notes_abstract", "author_address", "id", "unknown_tag",
-}  # fmt: skip
 
 
 def sniff(head: str) -> float:
@@ -50,18 +44,23 @@ def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
 def _chunks(lines: Iterator[str], report: Report) -> Iterator[tuple[int, list[str], bool]]:
     """(first line number, lines, whether it ended with ER) of each record."""
     chunk: list[str] = []
-    start, stray = 0, False
-    for number, line in enumerate(lines, 1):
-        tag = line[:5]
-        if tag == "TY  -":
-            if chunk:
-                yield start, chunk, False
-            chunk, start = [line], number
-        elif chunk:
+    start, number, stray = 0, 0, False
+    for line in lines:
+        number += 1
+        if line[2:5] == "  -":
+            if line.startswith("ER"):
+                if chunk:
+                    chunk.append(line)
+                    yield start, chunk, True
+                    chunk = []
+                continue
+            if line.startswith("TY"):
+                if chunk:
+                    yield start, chunk, False
+                chunk, start = [line], number
+                continue
+        if chunk:
             chunk.append(line)
-            if tag == "ER  -":
-                yield start, chunk, True
-                chunk = []
         elif not stray and line.strip():
             stray = True
             report.problem(number, "text outside any record (a record begins with TY); it was left out", line)
@@ -70,41 +69,35 @@ def _chunks(lines: Iterator[str], report: Report) -> Iterator[tuple[int, list[st
 
 
 def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> RawRecord:
-    def first(*names: str) -> str:
-        for name in names:
-            value = fields.get(name)
-            if value:
-                return str(value)
-        return ""
-
-    def many(*names: str) -> list[str]:
-        lists: list[list[str]] = [fields[name] for name in names if name in fields]
-        return [value for values in lists for value in values]
-
-    unknown = fields.get("unknown_tag") or {}
-    written = first("year", "publication_year", "date")
-    year = find_year(written)
-    if written and not year:
-        report.problem(start, f"the year {written[:40]!r} was not understood; the record is kept without one", raw)
-    address = first("author_address")
+    take = fields.pop
+    unknown = take("unknown_tag", None) or {}
+    persons = take("authors", []) + take("first_authors", [])
+    dates = [d for d in (take("year", ""), take("publication_year", ""), take("date", "")) if d]
+    year = find_year(dates[0]) if dates else 0
+    if dates and not year:
+        report.problem(start, f"the year {dates[0][:40]!r} was not understood; the record is kept without one", raw)
+    titles = [t for t in (take("title", ""), take("primary_title", "")) if t]
+    venues = [v for v in [take(name, "") for name in _VENUES] if v]
+    abstracts = [a for a in (take("abstract", ""), take("notes_abstract", "")) if a]
+    address = take("author_address", "")
     record = RawRecord(
         line=start,
         raw=raw,
-        entry=first("id"),
-        type=first("type_of_reference"),
-        title=first(*_TITLES),
+        entry=take("id", ""),
+        type=take("type_of_reference", ""),
+        title=titles[0] if titles else "",
         year=year,
-        date=first("date", "publication_year", "year"),
-        doi=first("doi"),
-        abstract=first("abstract", "notes_abstract"),
-        persons=many(*_PEOPLE),
-        keywords=[k for text in many("keywords") for k in split_values(text)],
-        venue=first(*_VENUES),
-        institutions=[institution_of(a) for a in split_values(address)],
+        date=dates[-1] if dates else "",
+        doi=take("doi", ""),
+        abstract=abstracts[0] if abstracts else "",
+        persons=persons,
+        keywords=[k for text in take("keywords", ()) for k in split_values(text)],
+        venue=venues[0] if venues else "",
+        institutions=[institution_of(a) for a in split_values(address)] if address else [],
         references=list(unknown.pop("CR", ())),
-        extra={key: value for key, value in fields.items() if key not in _USED} | dict(unknown),
+        extra=fields | dict(unknown),
     )
-    if not record.title and not record.persons:
+    if not titles and not persons:
         report.problem(start, "the record has neither title nor author; it was kept as it is", raw)
     return record
 

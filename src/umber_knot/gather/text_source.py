@@ -5,6 +5,7 @@ from __future__ import annotations
 import codecs
 import hashlib
 import io
+import re
 from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
@@ -17,6 +18,10 @@ from umber_knot.errors import UserError
 #: No honest bibliography has a longer line; one that does is reported and left out.
 LONGEST_LINE = 4_000_000
 SAMPLE = 256 * 1024
+BLOCK = 1 << 20
+#: What splitlines takes for line ends beside ours; a text that holds them is split the slower way.
+_OTHER_ENDS = re.compile("[\x0b\x0c\x1c-\x1e\x85\u2028\u2029]")
+_MIXED = "not {}: this line was read as Windows Latin; check its accents"
 MAGIC = {
     b"\x89PNG": "a PNG picture",
     b"\xff\xd8\xff": "a JPEG picture",
@@ -88,58 +93,88 @@ class TextSource:
 
     def lines(self) -> Iterator[str]:
         """Every line with its line ending made ``\\n``; numbers start at 1 for the first."""
+        return self._wide_lines() if self.encoding.startswith("utf-16") else self._byte_lines()
+
+    def _wide_lines(self) -> Iterator[str]:
         with self.path.open("rb") as file:
-            yield from self._wide_lines(file) if self.encoding.startswith("utf-16") else self._byte_lines(file)
+            text = io.TextIOWrapper(file, self.encoding, errors="replace", newline=None)
+            number, too_long = 0, False
+            for line in iter(partial(text.readline, LONGEST_LINE), ""):
+                self._digest.update(line.encode("utf-16-le", "replace"))
+                if too_long or (len(line) >= LONGEST_LINE and not line.endswith("\n")):
+                    if not too_long:
+                        number += 1
+                        self._long_line(number, line)
+                        yield "\n"
+                    too_long = not line.endswith("\n")
+                    continue
+                number += 1
+                yield line.lstrip("\ufeff") if number == 1 else line
 
-    def _wide_lines(self, raw: io.BufferedReader) -> Iterator[str]:
-        text = io.TextIOWrapper(raw, self.encoding, errors="replace", newline=None)
-        number, too_long = 0, False
-        for line in iter(partial(text.readline, LONGEST_LINE), ""):
-            self._digest.update(line.encode("utf-16-le", "replace"))
-            if too_long or (len(line) >= LONGEST_LINE and not line.endswith("\n")):
-                if not too_long:
-                    number += 1
-                    self._long_line(number, line)
-                too_long = not line.endswith("\n")
-                continue
-            number += 1
-            yield line.lstrip("\ufeff") if number == 1 else line
-
-    def _byte_lines(self, raw: io.BufferedReader) -> Iterator[str]:
-        number, done, too_long, mixed = 0, 0, False, 0
-        update, encoding = self._digest.update, self.encoding
-        for data in iter(partial(raw.readline, LONGEST_LINE), b""):
-            update(data)
-            done += len(data)
-            if too_long or (len(data) >= LONGEST_LINE and not data.endswith(b"\n")):
-                if not too_long:
-                    number += 1
-                    self._long_line(number, data[:200].decode(encoding, "replace"))
-                    yield "\n"
-                too_long = not data.endswith(b"\n")
-                continue
-            number += 1
-            if not number & 8191:
+    def _byte_lines(self) -> Iterator[str]:
+        """Blocks are decoded whole where they can be, line by line where a line breaks the encoding."""
+        number, done, rest, skipping, mixed = 0, 0, b"", False, 0
+        with self.path.open("rb") as file:
+            while True:
+                data = file.read(BLOCK)
+                self._digest.update(data)
+                done += len(data)
                 self.progress(done)
-            try:
-                line = data.decode(encoding)
-            except UnicodeDecodeError:
-                line = data.decode("cp1252", "replace")
-                mixed += 1
-                if mixed <= 20:
-                    self.report.problem(
-                        number, f"not {encoding.upper()}: this line was read as Windows Latin; check its accents", line
-                    )
-            if number == 1:
-                line = line.lstrip("\ufeff")
-            if line.endswith("\r\n"):
-                line = line[:-2] + "\n"
-            elif "\r" in line:  # old Mac line ends: the reader sees them as lines of their own
-                yield from (part + "\n" for part in line.rstrip("\r\n").split("\r"))
-                continue
-            yield line
+                end = data.rfind(b"\n") + 1 if data else 0
+                if skipping:  # inside a line that was given up: drop up to its end
+                    if not end and data:
+                        continue
+                    first = data.find(b"\n") + 1
+                    data, end, skipping = data[first:], max(end - first, 0), False
+                whole, rest = (rest + data[:end], data[end:]) if end else (b"", rest + data)
+                if not data and not whole:
+                    whole, rest = rest, b""  # the last line has no end
+                lines, broken = self._decoded(whole)
+                if broken or len(whole) >= LONGEST_LINE:
+                    for k, line in enumerate(lines):
+                        if len(line) >= LONGEST_LINE:
+                            self._long_line(number + k + 1, line)
+                            lines[k] = "\n"
+                        elif k in broken:
+                            mixed += 1
+                            if mixed <= 20:
+                                self.report.problem(number + k + 1, _MIXED.format(self.encoding.upper()), line)
+                number += len(lines)
+                yield from lines
+                if len(rest) >= LONGEST_LINE:
+                    number += 1
+                    self._long_line(number, rest[:200].decode(self.encoding, "replace"))
+                    yield "\n"
+                    rest, skipping = b"", True
+                if not data and not rest:
+                    break
         if mixed > 20:
             self.report.problem(0, f"{mixed - 20:,} more lines were read as Windows Latin: the file mixes encodings")
+
+    def _decoded(self, block: bytes) -> tuple[list[str], set[int]]:
+        """The lines of a block, and which of them are not in the file's encoding and were read as Windows Latin."""
+        if block.startswith(codecs.BOM_UTF8):
+            block = block[3:]
+        if b"\r" in block:  # Windows and old Mac line ends
+            block = block.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+        broken: set[int] = set()
+        try:
+            text = block.decode(self.encoding)
+        except UnicodeDecodeError:
+            parts = []
+            for k, line in enumerate(block.split(b"\n")):
+                try:
+                    parts.append(line.decode(self.encoding))
+                except UnicodeDecodeError:
+                    parts.append(line.decode("cp1252", "replace"))
+                    broken.add(k)
+        else:
+            if not _OTHER_ENDS.search(text):
+                return text.splitlines(True), broken
+            parts = text.split("\n")
+        last = parts.pop()
+        lines = [part + "\n" for part in parts]
+        return ([*lines, last] if last else lines), broken
 
     def _long_line(self, number: int, text: str) -> None:
         self.report.problem(

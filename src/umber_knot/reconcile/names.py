@@ -94,11 +94,13 @@ def singular(word: str) -> str:
     >>> [singular(w) for w in ("mills", "estuaries", "marshes", "analysis", "gas")]
     ['mill', 'estuary', 'marsh', 'analysis', 'gas']
     """
-    if len(word) < 4 or not word.endswith("s") or word.endswith(_NOT_PLURAL):
+    if len(word) < 3 or not word.endswith("s") or word.endswith(_NOT_PLURAL):
+        return word
+    if len(word) == 3 and word[1] in "aeiou":
         return word
     if word.endswith("ies") and len(word) > 4:
         return word[:-3] + "y"
-    if word.endswith(("ches", "shes", "xes", "sses", "zes")):
+    if word.endswith(("ches", "shes", "xes", "sses", "zzes")):
         return word[:-2]
     return word[:-1]
 
