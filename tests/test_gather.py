@@ -83,6 +83,16 @@ def test_missing_er_and_stray_text_are_reported_and_nothing_is_lost(tmp_path):
     ]
 
 
+def test_fields_are_those_of_rispy(demo):
+    import rispy
+
+    text = (demo / "mills.ris").read_text(encoding="utf-8")
+    text += "TY  - BOOK\nTI  - first\nTI  - second\nXY  - odd\nN1  - one\n  two\nAB  - begins\nand goes on\nUR  - a; b\nER  - \n"
+    parser = ris.RecordParser()
+    ours = [parser.fields(chunk) for _, chunk, _ in ris._chunks(iter(text.splitlines(True)), Report())]
+    assert ours == rispy.loads(text)
+
+
 def test_a_broken_bibtex_entry_does_not_take_others_with_it(tmp_path):
     text = "@article{a, title={One}}\n@book{b, title={never closed\n@article{c, title={Three}, year={n.d.}}\n"
     source, records = read(tmp_path, "a.bib", text)

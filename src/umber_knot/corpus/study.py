@@ -15,6 +15,7 @@ from pathlib import Path
 import numpy as np
 import orjson
 
+from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.model import (
     KINDS,
     Corpus,
@@ -188,7 +189,7 @@ class Study:
         self, harvests: Sequence[tuple[Source, Sequence[RawRecord]]], progress: Callable[[int], None] = lambda n: None
     ) -> Step:
         """Add files' records in one step; on any failure, or when ``progress`` raises, nothing is added."""
-        with self._transaction() as db:
+        with no_cycles(), self._transaction() as db:
             ids = []
             tables = {k: FormTable(self._forms(k)) for k in KINDS}
             before = {k: len(t.forms) for k, t in tables.items()}

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import dataclasses
-import gc
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Protocol
 
+from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.model import Corpus, RawRecord, Source, corpus_of
 from umber_knot.errors import UserError
 from umber_knot.gather import bibtex, ris, table
@@ -45,16 +45,12 @@ def read_file(path: Path, progress: Progress = silent) -> tuple[Source, list[Raw
             place=f"{path}, line 1" if long_line else str(path),
             cure="" if long_line and report_lines <= 2 else "RIS, BibTeX and CSV with a header row can be read",
         )
-    collecting = gc.isenabled()
-    gc.disable()  # nothing read here is a cycle, and looking for cycles among so many objects takes longer than reading
     try:
-        records = list(reader.read(text.lines(), report))
+        with no_cycles():
+            records = list(reader.read(text.lines(), report))
     except UserError as error:
         place = f"{path}, {error.place}" if error.place else str(path)
         raise UserError(error.message, place=place, cure=error.cure) from error
-    finally:
-        if collecting:
-            gc.enable()
     if not records and not report.problems:
         report.problem(0, "no record was found")
     source = Source(

@@ -26,19 +26,50 @@ def sniff(head: str) -> float:
 
 def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
     """Records one by one; a record that cannot be parsed is reported with its line and left out."""
-    parser = RisParser()
+    parser = RecordParser()
     for start, chunk, ended in _chunks(lines, report):
-        raw = "".join(chunk)
         if not ended:
             report.problem(start, "the record has no ER line; it was read up to the next record", chunk[0])
-            chunk.append("ER  - ")
-        try:
-            parsed = parser.parse_lines(iter(chunk))
-        except (KeyError, AttributeError, TypeError) as error:
-            report.problem(start, f"the record cannot be parsed ({error}); check its tags", chunk[0])
-            continue
-        for fields in parsed:
-            yield _record(fields, start, raw, report)
+        yield _record(parser.fields(chunk), start, "".join(chunk), report)
+
+
+class RecordParser(RisParser):
+    """rispy's tags and rules for one record at a time, whose end is known already, without a call a line."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._lists = {tag: self.mapping[tag] for tag in self.list_tags if tag not in self.delimiter_map}
+        self._singles = {
+            tag: name for tag, name in self.mapping.items() if tag not in self.list_tags and tag not in self.delimiter_map
+        }
+
+    def fields(self, lines: list[str]) -> dict[str, Any]:
+        """The fields of a record's lines, as ``RisParser.parse`` gives them."""
+        record: dict[str, Any] = {}
+        lists, singles = self._lists, self._singles
+        last = ""
+        for line in lines:
+            if line[2:5] == "  -":
+                tag = line[:2]
+                if tag in singles:
+                    record.setdefault(singles[tag], line[6:].strip())
+                    last = tag
+                    continue
+                if tag in lists:
+                    name = lists[tag]
+                    if name in record:
+                        record[name].append(line[6:].strip())
+                    else:
+                        record[name] = [line[6:].strip()]
+                    last = tag
+                    continue
+            found, content = self.parse_line(line)
+            if found is not None:
+                last = found
+            if found is not None or content:  # a blank line carries nothing on
+                self._add_tag(record, last, content, extend_multiline=found is None)
+        record.pop("end_of_reference", None)
+        return record
 
 
 def _chunks(lines: Iterator[str], report: Report) -> Iterator[tuple[int, list[str], bool]]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import codecs
 import hashlib
 import io
-import re
 from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
@@ -18,9 +17,9 @@ from umber_knot.errors import UserError
 #: No honest bibliography has a longer line; one that does is reported and left out.
 LONGEST_LINE = 4_000_000
 SAMPLE = 256 * 1024
-BLOCK = 1 << 20
+BLOCK = 1 << 18
 #: What splitlines takes for line ends beside ours; a text that holds them is split the slower way.
-_OTHER_ENDS = re.compile("[\x0b\x0c\x1c-\x1e\x85\u2028\u2029]")
+_OTHER_ENDS = ("\x0b", "\x0c", "\x1c", "\x1d", "\x1e", "\x85", "\u2028", "\u2029")
 _MIXED = "not {}: this line was read as Windows Latin; check its accents"
 MAGIC = {
     b"\x89PNG": "a PNG picture",
@@ -169,7 +168,7 @@ class TextSource:
                     parts.append(line.decode("cp1252", "replace"))
                     broken.add(k)
         else:
-            if not _OTHER_ENDS.search(text):
+            if not any(end in text for end in _OTHER_ENDS):
                 return text.splitlines(True), broken
             parts = text.split("\n")
         last = parts.pop()
