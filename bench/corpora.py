@@ -12,17 +12,24 @@ def name(rng: random.Random, parts: int) -> str:
     return "".join(rng.choice(SYLLABLES) for _ in range(parts)).capitalize()
 
 
-def write_ris(path: Path, records: int, people: int, groups: int = 40, seed: int = 7, abstract_words: int = 180) -> None:
+def write_ris(
+    path: Path, records: int, people: int, groups: int = 40, seed: int = 7, abstract_words: int = 180
+) -> None:
     """A RIS file: ``people`` authors in ``groups`` that mostly write among themselves, keywords and abstracts."""
     rng = random.Random(seed)
-    everyone = list(dict.fromkeys(f"{name(rng, 4)}, {name(rng, 2)} {chr(65 + rng.randrange(26))}." for _ in range(people)))
+    everyone = list(
+        dict.fromkeys(f"{name(rng, 4)}, {name(rng, 2)} {chr(65 + rng.randrange(26))}." for _ in range(people))
+    )
     member = [everyone[k::groups] for k in range(groups)]
     vocabulary = [f"{name(rng, 2).lower()} {name(rng, 3).lower()}" for _ in range(groups * 30)]
     filler = [name(rng, rng.randint(1, 4)).lower() for _ in range(3000)]
     with path.open("w", encoding="utf-8") as out:
         for k in range(records):
             g = min(int(rng.paretovariate(0.9)) - 1, groups - 1) if rng.random() < 0.3 else rng.randrange(groups)
-            team = {rng.choice(member[g] if rng.random() < 0.9 else everyone) for _ in range(rng.choice((1, 2, 2, 3, 3, 4, 5, 6)))}
+            team = {
+                rng.choice(member[g] if rng.random() < 0.9 else everyone)
+                for _ in range(rng.choice((1, 2, 2, 3, 3, 4, 5, 6)))
+            }
             words = {vocabulary[g * 30 + min(int(rng.paretovariate(0.8)) - 1, 29)] for _ in range(6)}
             text = " ".join(rng.choices(filler, k=abstract_words))
             out.write(

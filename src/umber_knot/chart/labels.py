@@ -8,9 +8,6 @@ from __future__ import annotations
 
 import numpy as np
 from numba import njit
-from numpy.typing import NDArray
-
-from umber_knot.corpus.model import Floats
 
 #: Pixels of the grid in which covered marks are counted.
 CELL = 3.0
@@ -91,20 +88,3 @@ def place(x, y, radius, wide, high, order, frame_w, frame_h, margin, taken, reac
             boxes[used, 0], boxes[used, 1], boxes[used, 2], boxes[used, 3] = best_l, best_t, best_l + w, best_t + h
             used += 1
     return left, top, moved
-
-
-def without_overlap(boxes: Floats, frame: tuple[float, float]) -> NDArray[np.bool_]:
-    """Which boxes (left, top, right, bottom; in order of priority, shape (k, 4)) may stay while the view moves.
-
-    Keeps a box when it lies in the frame and touches none kept before it: cheap enough for every frame.
-    """
-    if not len(boxes):
-        return np.zeros(0, bool)
-    left, top, right, bottom = boxes.T
-    keep = (left >= 0) & (top >= 0) & (right <= frame[0]) & (bottom <= frame[1])
-    meets = (left[:, None] < right) & (left < right[:, None]) & (top[:, None] < bottom) & (top < bottom[:, None])
-    np.fill_diagonal(meets, False)
-    for i in np.flatnonzero((meets & keep).any(1) & keep).tolist():
-        if keep[i] and (meets[i, :i] & keep[:i]).any():
-            keep[i] = False
-    return keep

@@ -14,7 +14,7 @@ from umber_knot.network.model import Network, components
 #: Width over height that the parts are packed into.
 ASPECT = 1.45
 #: Rounds for a fresh layout and for one that starts from earlier places.
-ROUNDS, WARM_ROUNDS = 320, 60
+ROUNDS, WARM_ROUNDS = 320, 40
 GRAVITY = 0.2
 #: Spacing of items in a fresh layout, in units of 2.6 mean radii.
 DENSITY = 1.7
@@ -100,7 +100,7 @@ def _part(
         density = float(np.sqrt(max(wide * high, 0.02 * max(wide, high) ** 2) / n))
         x, y = x * DENSITY / density, y * DENSITY / density
     x, y = x * unit, y * unit
-    push_apart(x, y, radius * 1.15, 80)
+    push_apart(x, y, radius * 1.15, 30 if warm else 80)
     if warm:
         x, y = _aligned(x, y, start, known)
     return x, y

@@ -27,23 +27,21 @@ def _font(name: str) -> Any:
 
 def widths(texts: Sequence[str], font: str = SERIF, tracking: float = 0.0) -> Floats:
     """Width of each text in ems, shape (texts,). Letters the font lacks count a full em, which no script exceeds."""
+    return np.array([_width(text, font) + tracking * len(text) for text in texts], np.float64)
+
+
+@lru_cache(1 << 17)
+def _width(text: str, font: str) -> float:
+    if not text:
+        return 0.0
     face = _font(font)
     upem = face.face.upem
-    found = np.empty(len(texts))
-    for i, text in enumerate(texts):
-        if not text:
-            found[i] = 0.0
-            continue
-        buffer = uharfbuzz.Buffer()
-        buffer.add_str(text)
-        buffer.guess_segment_properties()
-        uharfbuzz.shape(face, buffer)
-        total = sum(
-            upem if info.codepoint == 0 else position.x_advance
-            for info, position in zip(buffer.glyph_infos, buffer.glyph_positions)
-        )
-        found[i] = total / upem + tracking * len(text)
-    return found
+    buffer = uharfbuzz.Buffer()
+    buffer.add_str(text)
+    buffer.guess_segment_properties()
+    uharfbuzz.shape(face, buffer)
+    glyphs = zip(buffer.glyph_infos, buffer.glyph_positions)
+    return float(sum(upem if info.codepoint == 0 else position.x_advance for info, position in glyphs) / upem)
 
 
 def shortened(text: str, most: int = 42) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -35,6 +36,7 @@ DARK = Theme("dark", "#242019", "#ECE7DC", "#B0A898", "#4A443A", "#CFC7B8", 0.80
 THEMES = {"light": LIGHT, "dark": DARK}
 
 
+@lru_cache(4096)
 def oklch(light: float, chroma: float, hue: float) -> str:
     """An OKLCH colour as sRGB hex; chroma is reduced until it can be shown."""
     while True:
@@ -67,6 +69,7 @@ class TopicColours:
     shore: str
 
 
+@lru_cache(512)
 def topic_colours(slot: int, theme: Theme) -> TopicColours:
     """Colours of the hue in a slot; slots beyond the list come again a band darker (or lighter on dark ground)."""
     hue, band = HUES[slot % len(HUES)], slot // len(HUES)
@@ -112,6 +115,9 @@ def assign_slots(centres: Floats, sizes: Ints, kept: dict[int, int], topics: lis
             continue
         taken = set(slots.values())
         free = [s for s in range(n) if s not in taken]
+        if sizes[index] < 3:  # no land and no name: any colour will do
+            slots[topic] = free[0]
+            continue
         early = [s for s in free if s < max(8, len(topics))] or free  # the first hues are farthest apart
         others = [(HUES[s % len(HUES)], float(np.hypot(*(where[o] - where[topic])))) for o, s in slots.items()]
 

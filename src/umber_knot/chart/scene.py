@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.chart.drawing import Drawing
-from umber_knot.chart.labels import place
 from umber_knot.chart.lettering import LINE
 from umber_knot.chart.palette import Theme, ramp, topic_colours
 from umber_knot.corpus.model import Floats, Ints
@@ -86,7 +85,7 @@ class Scene:
     names: tuple[TopicName, ...]
 
 
-NAME_SIZE = 11.5
+NAME_SIZE = 11.0
 
 
 def fit(drawing: Drawing, width: float, height: float, margin: float = 26.0) -> View:
@@ -103,6 +102,8 @@ def compose(drawing: Drawing, view: View, layers: Layers = Layers(), chosen: Int
     radius = drawing.radius * view.mark_scale
     if not len(drawing) or not layers.labels:
         return Scene(view, x, y, radius, (), ())
+    from umber_knot.chart.labels import place  # compiled code, which the window's own process does without
+
     order = drawing.priority
     if chosen is not None and len(chosen):
         first = np.isin(order, chosen)
@@ -132,7 +133,8 @@ def label_sizes(drawing: Drawing, view: View) -> tuple[Floats, NDArray[np.bool_]
     """(size in pixels, slanted) of each label: larger marks speak up, small ones are set in italic."""
     rank = np.empty(len(drawing))
     rank[drawing.priority] = np.linspace(1.0, 0.0, len(drawing)) if len(drawing) > 1 else 1.0
-    size = np.round(11.0 + 3.5 * rank**1.5 + min(2.0, max(0.0, np.log2(max(view.scale, 1.0)))), 2)
+    closer = round(min(2.0, max(0.0, np.log2(max(view.scale, 1.0)))))
+    size = np.round(11.0 + 3.5 * rank**1.5) + closer  # whole pixels: letters drawn once serve again
     return size, rank < 0.66
 
 

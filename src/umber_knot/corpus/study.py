@@ -223,8 +223,8 @@ class Study:
         first = db.execute("SELECT coalesce(max(id), 0) + 1 FROM record").fetchone()[0]
         for at in range(0, len(records), 2000):
             progress(at)
-            rows = (_row(first + at + i, number, r) for i, r in enumerate(records[at : at + 2000]))
-            db.executemany("INSERT INTO record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
+            made = (_row(first + at + i, number, r) for i, r in enumerate(records[at : at + 2000]))
+            db.executemany("INSERT INTO record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", made)
         for kind, table in tables.items():
             rows, forms = mention_pairs(records, kind, table)
             if len(rows):
@@ -285,8 +285,9 @@ class Study:
             "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw "
             "FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?", (number,),
         ).fetchone()  # fmt: skip
-        *rest, abstract, raw, at = row
-        return RecordDetail(*rest, raw[at : at + int(abstract)] if at >= 0 else abstract, raw)
+        number_, name, path, line, kind, title, date, doi, abstract, raw, at = row
+        text = raw[at : at + int(abstract)] if at >= 0 else abstract
+        return RecordDetail(number_, name, path, line, kind, title, date, doi, text, raw)
 
     # -- decisions and recipe, and undoing them
 

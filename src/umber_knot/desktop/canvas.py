@@ -6,8 +6,10 @@ import math
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QObject, QPointF, QRectF, QSocketNotifier, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, QPointF, QRectF, QSocketNotifier, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
+    QFont,
+    QFontMetricsF,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -17,19 +19,24 @@ from PyQt6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
+    QTransform,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from umber_knot.chart.crowding import without_overlap
 from umber_knot.chart.drawing import Drawing
-from umber_knot.chart.labels import without_overlap
 from umber_knot.chart.lettering import ASCENT, TRACKING
 from umber_knot.chart.palette import topic_colours
 from umber_knot.chart.scene import Layers, View, fit, tints
+from umber_knot.chart.territory import Territory
 from umber_knot.desktop.session import Selection, Session
 from umber_knot.desktop.theme import colour, look, serif
 from umber_knot.work.client import Worker
 from umber_knot.work.tasks import Painted
+
+#: Labels lettered for the first time in one frame.
+FRESH_LETTERS = 30
 
 
 class Brush(QObject):
@@ -111,6 +118,8 @@ class Canvas(QWidget):
         self._sprites: dict[tuple[str, int, bool], QPixmap] = {}
         self._lettered: dict[tuple[object, ...], QPixmap] = {}
         self._tints: list[str] = []
+        self._land: dict[int, QPainterPath] = {}
+        self._fresh = 0
         self._hover = -1
         self._press: tuple[str, QPointF, View, Any] | None = None
         self._box: QRectF | None = None
@@ -138,6 +147,7 @@ class Canvas(QWidget):
         self.drawing = self.session.drawing
         assert self.drawing is not None
         self._tints = tints(self.drawing, look().chart)
+        self._land = {land.topic: _outline(land) for land in self.drawing.territories}
         self.brush.show(self.drawing)
         stays = before is not None and len(before) and _mostly_in_place(before, self.drawing)
         if not stays:
@@ -226,12 +236,13 @@ class Canvas(QWidget):
         if self.layers.territories and self.drawing is not None:
             for land in self.drawing.territories:
                 colours = topic_colours(self.drawing.slots[land.topic], look().chart)
-                path = QPainterPath()
-                for ring in land.rings:
-                    path.addPath(_ring(view, ring))
+                shore = QPen(colour(colours.shore), 0.9)
+                shore.setCosmetic(True)
                 p.setBrush(colour(colours.land, 0.8))
-                p.setPen(QPen(colour(colours.shore), 0.9))
-                p.drawPath(path)
+                p.setPen(shore)
+                p.setTransform(_transform(view))
+                p.drawPath(self._land[land.topic])
+            p.resetTransform()
         if painted.ties is not None:
             high, wide = painted.ties.shape
             image = QImage(painted.ties.data, wide, high, wide * 4, QImage.Format.Format_ARGB32_Premultiplied)
@@ -275,7 +286,10 @@ class Canvas(QWidget):
         if self.layers.items:
             self._paint_marks(p, x, y, radius, chosen)
         if self.painted is not None:
+            self._fresh = 0
             self._paint_words(p, x, y, chosen)
+            if self._fresh > FRESH_LETTERS:
+                QTimer.singleShot(0, self.update)
         if self._box is not None:
             p.setPen(QPen(colour(look().verdigris), 1))
             p.setBrush(colour(look().verdigris, 0.1))
@@ -354,7 +368,8 @@ class Canvas(QWidget):
             if keep[k]:
                 tint = topic_colours(d.slots[n.topic], look().chart).mark
                 picture = self._letters(n.text, n.size, False, tint, TRACKING)
-                p.drawPixmap(QPointF(centre.x() - n.width / 2, centre.y() - n.height / 2), picture)
+                if picture is not None:
+                    p.drawPixmap(QPointF(centre.x() - n.width / 2, centre.y() - n.height / 2), picture)
         p.setPen(QPen(colour(look().faint), 0.7))
         for k, e in enumerate(labels):
             if not keep[len(names) + k]:
@@ -362,13 +377,16 @@ class Canvas(QWidget):
             if e.leader is not None and not moving:
                 p.drawLine(QPointF(e.leader[0], e.leader[1]), QPointF(e.leader[2], e.leader[3]))
             tint = look().verdigris if e.item in chosen else look().chart.ink
-            p.drawPixmap(QPointF(left[k], top[k]), self._letters(e.text, e.size, e.italic, tint, 0.0))
+            picture = self._letters(e.text, e.size, e.italic, tint, 0.0)
+            if picture is not None:
+                p.drawPixmap(QPointF(left[k], top[k]), picture)
         if self._hover >= 0 and all(e.item != self._hover for e in labels):
             i = self._hover
             picture = self._letters(d.label[i], 14.0, False, look().chart.ink, 0.0)
-            wide = picture.width() / picture.devicePixelRatio()
-            at = min(x[i] + d.radius[i] * self.view.mark_scale + 4, self.width() - wide - 2)
-            p.drawPixmap(QPointF(at, y[i] - 9), picture)
+            if picture is not None:
+                wide = picture.width() / picture.devicePixelRatio()
+                at = min(x[i] + d.radius[i] * self.view.mark_scale + 4, self.width() - wide - 2)
+                p.drawPixmap(QPointF(at, y[i] - 9), picture)
 
     def _at(self, px: float, py: float) -> QPointF:
         """Where a point of the painted scene is in the present view."""
@@ -378,32 +396,41 @@ class Canvas(QWidget):
         y = was.y - (py - was.height / 2) / was.scale
         return QPointF((x - now.x) * now.scale + now.width / 2, (now.y - y) * now.scale + now.height / 2)
 
-    def _letters(self, text: str, size: float, italic: bool, tint: str, tracking: float) -> QPixmap:
+    def _letters(self, text: str, size: float, italic: bool, tint: str, tracking: float) -> QPixmap | None:
         """A word in ink with a paper halo, kept as a picture: drawing it again costs nothing."""
         key = (text, size, italic, tint, tracking)
         if key not in self._lettered:
+            self._fresh += 1
+            if self._fresh > FRESH_LETTERS:  # the rest comes with the next frame, so that none is late
+                return None
             if len(self._lettered) > 6000:
                 self._lettered.clear()
-            font = serif(1, italic)
-            font.setPixelSize(100)  # outlines are exact at this size, then scaled: widths agree with the core's
+            font = serif(size, italic)
+            font.setHintingPreference(QFont.HintingPreference.PreferNoHinting)  # widths agree with the core's
             if tracking:
-                font.setLetterSpacing(font.SpacingType.AbsoluteSpacing, tracking * 100)
-            path = QPainterPath()
-            path.addText(QPointF(0, 0), font, text)
+                font.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, tracking * size)
             ratio = self.devicePixelRatioF()
-            from PyQt6.QtGui import QFontMetricsF
-
-            wide = QFontMetricsF(font).horizontalAdvance(text) * size / 100
-            picture = QPixmap(round((wide + 4) * ratio), round(size * 1.3 * ratio))
+            wide = QFontMetricsF(font).horizontalAdvance(text)
+            picture = QPixmap(round((wide + 5) * ratio), round(size * 1.3 * ratio))
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
             q = QPainter(picture)
-            q.setRenderHint(QPainter.RenderHint.Antialiasing)
-            q.translate(1.0 if not tracking else 2.0, size * ASCENT)
-            q.scale(size / 100, size / 100)
-            q.strokePath(path, QPen(colour(look().chart.paper, 0.9), 22, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap,
-                                    Qt.PenJoinStyle.RoundJoin))  # fmt: skip
-            q.fillPath(path, colour(tint))
+            q.setFont(font)
+            at = QPointF(2.0 if tracking else 1.0, size * ASCENT)
+            q.setPen(colour(look().chart.paper, 0.55))
+            for dx, dy in (
+                (-1.2, 0),
+                (1.2, 0),
+                (0, -1.2),
+                (0, 1.2),
+                (-0.9, -0.9),
+                (0.9, 0.9),
+                (-0.9, 0.9),
+                (0.9, -0.9),
+            ):
+                q.drawText(at + QPointF(dx, dy), text)
+            q.setPen(colour(tint))
+            q.drawText(at, text)
             q.end()
             self._lettered[key] = picture
         return self._lettered[key]
@@ -438,11 +465,10 @@ class Canvas(QWidget):
         if self.drawing is None or not self.layers.territories:
             return -1
         hits = []
+        inside = _transform(self.view).inverted()[0].map(point)
         for land in self.drawing.territories:
-            path = QPainterPath()
-            for ring in land.rings:
-                path.addPath(_ring(self.view, ring))
-            if path.contains(point):
+            path = self._land[land.topic]
+            if path.contains(inside):
                 box = path.boundingRect()
                 hits.append((box.width() * box.height(), land.topic))
         return min(hits)[1] if hits else -1
@@ -598,16 +624,24 @@ class Canvas(QWidget):
             self._changed()
 
 
-def _ring(view: View, ring: np.ndarray) -> QPainterPath:
-    """A closed smooth outline in pixels: quadratic curves through the middles of its sides."""
-    x, y = view.px(ring[:-1, 0]), view.py(ring[:-1, 1])
-    mx, my = (x + np.roll(x, -1)) / 2, (y + np.roll(y, -1)) / 2
-    path = QPainterPath(QPointF(mx[0], my[0]))
-    for a, b, c, d in zip(
-        np.roll(x, -1).tolist(), np.roll(y, -1).tolist(), np.roll(mx, -1).tolist(), np.roll(my, -1).tolist()
-    ):
-        path.quadTo(a, b, c, d)
-    path.closeSubpath()
+def _transform(view: View) -> QTransform:
+    """Layout units (y up) to pixels."""
+    return QTransform(
+        view.scale, 0, 0, -view.scale, view.width / 2 - view.x * view.scale, view.height / 2 + view.y * view.scale
+    )
+
+
+def _outline(land: Territory) -> QPainterPath:
+    """A topic's land in layout units: quadratic curves through the middles of its outlines' sides."""
+    path = QPainterPath()
+    for ring in land.rings:
+        points = ring[:-1]
+        after = np.roll(points, -1, 0)
+        middle = (points + after) / 2
+        path.moveTo(*middle[0].tolist())
+        for (a, b), (c, d) in zip(after.tolist(), np.roll(middle, -1, 0).tolist()):
+            path.quadTo(a, b, c, d)
+        path.closeSubpath()
     return path
 
 

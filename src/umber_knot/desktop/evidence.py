@@ -7,7 +7,7 @@ from html import escape
 
 import numpy as np
 from PyQt6.QtCore import QUrl
-from PyQt6.QtGui import QImage, QPainter, QTextDocument
+from PyQt6.QtGui import QImage, QPainter, QShowEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QVBoxLayout, QWidget
 
 from umber_knot.chart.palette import topic_colours
@@ -126,6 +126,8 @@ class Evidence(QWidget):
         session.opened.connect(self.show_selection)
 
     def show_selection(self) -> None:
+        if not self.isVisible():
+            return
         s = self.session
         sel = s.selection
         if (
@@ -149,6 +151,10 @@ class Evidence(QWidget):
         else:
             html = self._nothing()
         self.page.fill(html, pictures)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.show_selection()
 
     def _nothing(self) -> str:
         s = self.session

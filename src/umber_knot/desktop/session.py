@@ -364,16 +364,16 @@ class Session(QObject):
             self.refresh(next((n for n in STAGES if n not in self.current), "gather"), "try again")
 
     def _hear(self) -> None:
-        for number, what, value in self.worker.messages():
-            del number
-            if what == "progress":
-                self.running = value
-                self.progressed.emit()
-            elif what == "part":
-                if self.study is not None and not self._outdated:
-                    self._take(*value)
-            else:
-                self._end(what, value)
+        # one message a turn: what it sets off is painted before the next is read (the notifier calls again)
+        _, what, value = next(self.worker.messages(), (0, "", None))
+        if what == "progress":
+            self.running = value
+            self.progressed.emit()
+        elif what == "part":
+            if self.study is not None and not self._outdated:
+                self._take(*value)
+        elif what:
+            self._end(what, value)
         if self.worker.busy is None:
             self._poll.stop()
 
@@ -385,8 +385,7 @@ class Session(QObject):
         elif stage == "chart":
             self.drawing = result
             if extra is not None and extra != self.memory:
-                self.memory = extra
-                self._keep_memory()
+                self.memory = extra  # the worker has saved it
         else:
             setattr(self, {"reconcile": "reconciled", "relate": "related", "group": "grouped"}[stage], result)
         self.current.add(stage)

@@ -33,14 +33,16 @@ def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
         yield _record(parser.fields(chunk), start, "".join(chunk), report)
 
 
-class RecordParser(RisParser):
+class RecordParser(RisParser):  # type: ignore[misc]
     """rispy's tags and rules for one record at a time, whose end is known already, without a call a line."""
 
     def __init__(self) -> None:
         super().__init__()
         self._lists = {tag: self.mapping[tag] for tag in self.list_tags if tag not in self.delimiter_map}
         self._singles = {
-            tag: name for tag, name in self.mapping.items() if tag not in self.list_tags and tag not in self.delimiter_map
+            tag: name
+            for tag, name in self.mapping.items()
+            if tag not in self.list_tags and tag not in self.delimiter_map
         }
 
     def fields(self, lines: list[str]) -> dict[str, Any]:

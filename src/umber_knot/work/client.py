@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import os
-import secrets
 import subprocess
 import sys
-import tempfile
+import threading
 import time
 from collections.abc import Iterator
-from multiprocessing.connection import Connection, Listener
+from multiprocessing.connection import Connection, Pipe
 from pathlib import Path
+from queue import SimpleQueue
 from typing import Any
 
 Message = tuple[int, str, Any]
+STOP = object()
 
 
 class Worker:
@@ -32,31 +33,27 @@ class Worker:
         self._deadline: float | None = None
         self._process: subprocess.Popen[bytes] | None = None
         self._connection: Connection[Any, Any] | None = None
-        self._listener: Listener | None = None
-        self._folder: tempfile.TemporaryDirectory[str] | None = None
+        self._outbox: SimpleQueue[Any] = SimpleQueue()
 
     def start(self) -> None:
         """Start the process; it loads its libraries while the caller goes on."""
         if self._process is not None:
             return
-        self._folder = tempfile.TemporaryDirectory(prefix="umber-")
-        key = secrets.token_bytes(32)
-        address = str(Path(self._folder.name) / "pipe")
-        self._listener = Listener(address, "AF_UNIX", authkey=key)
+        self._connection, theirs = Pipe()
+        path = os.pathsep.join(filter(None, [str(Path(__file__).parents[2]), os.environ.get("PYTHONPATH", "")]))
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "umber_knot.work.worker", self.role, address],
-            env={**os.environ, "UMBER_WORKER_KEY": key.hex(), "PYTHONPATH": str(Path(__file__).parents[2])},
+            [sys.executable, "-m", "umber_knot.work.worker", self.role, str(theirs.fileno())],
+            env={**os.environ, "PYTHONPATH": path},
             stdin=subprocess.DEVNULL,
+            pass_fds=[theirs.fileno()],
         )
+        theirs.close()
+        self._outbox = SimpleQueue()
+        threading.Thread(target=_post, args=(self._connection, self._outbox), daemon=True).start()
 
     def _connected(self) -> Connection[Any, Any]:
-        """The connection, once the child has called; waits for its first 0.1 s of life at most on first use."""
         self.start()
-        if self._connection is None:
-            assert self._listener is not None
-            self._connection = self._listener.accept()
-            self._listener.close()
-            self._listener = None
+        assert self._connection is not None
         return self._connection
 
     def fileno(self) -> int:
@@ -66,13 +63,15 @@ class Worker:
         """Send a request and return its number; answers with other numbers are stale."""
         self._number += 1
         self.busy, self._deadline = self._number, None
-        self._connected().send((self._number, task, arguments))
+        self._connected()
+        self._outbox.put((self._number, task, arguments))
         return self._number
 
     def cancel(self) -> None:
         """Ask the running task to stop; ``messages`` ends the process when it does not in time."""
         if self.busy is not None and self._deadline is None:
-            self._connected().send(None)
+            self._connected()
+            self._outbox.put(None)
             self._deadline = time.monotonic() + self.GRACE
 
     @property
@@ -107,10 +106,16 @@ class Worker:
         if self._process is not None:
             self._process.kill()
             self._process.wait()
+        self._outbox.put(STOP)
         if self._connection is not None:
             self._connection.close()
-        if self._listener is not None:
-            self._listener.close()
-        if self._folder is not None:
-            self._folder.cleanup()
-        self._process = self._connection = self._listener = self._folder = None
+        self._process = self._connection = None
+
+
+def _post(connection: Connection[Any, Any], outbox: SimpleQueue[Any]) -> None:
+    """Send what is put into the box. A thread of its own, since a full pipe makes its sender wait."""
+    while (message := outbox.get()) is not STOP:
+        try:
+            connection.send(message)
+        except OSError:  # the process has ended; whoever reads from it is told
+            return

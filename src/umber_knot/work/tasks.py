@@ -81,6 +81,7 @@ class _Stages:
         With the grouping comes what changed, with the chart what to remember of it. ``moved``: marks were dragged, so
         the state's own memory counts.
         """
+        from umber_knot.corpus.study import Study
         from umber_knot.lineage.changes import compare
         from umber_knot.lineage.stages import layout_key, memory_of
 
@@ -93,7 +94,7 @@ class _Stages:
             inputs = replace(inputs, memory=self.memories[place])
         for outcome in self.lineage.update(inputs, job.progress):
             self.results[outcome.stage] = outcome.result
-            changes: object = None
+            changes: Any = None
             if outcome.stage == "group":
                 network, topic = self.results["relate"].filtered.network, outcome.result.topic
                 if self.last is not None:
@@ -107,6 +108,9 @@ class _Stages:
                 while len(self.memories) > 24:
                     del self.memories[next(iter(self.memories))]
             job.part((outcome.stage, outcome.key, outcome.result, changes))
+            if outcome.stage == "chart" and changes != state.memory:
+                with Study.open(state.path) as study:
+                    study.remember(changes.key, dict(changes.items), changes.slots)
 
     def gather(self, job: Job, path: Path, files: Sequence[Path]) -> list[tuple[str, str]]:
         """Read files into a study, in one step; returns (file, why) of those that could not be read at all."""

@@ -1,19 +1,18 @@
 """The worker's side: wait for a request, carry it out, answer in messages; a cancel is looked for at every progress.
 
-Started as ``python -m umber_knot.work.worker ROLE`` with an authenticated connection to its parent. Messages to the
+Started as ``python -m umber_knot.work.worker ROLE CHANNEL`` with one end of a pipe that only its parent holds. Messages to the
 parent are tuples (request number, what, …): ``progress`` (text, done, of, seconds left or None), ``part`` (value),
 ``done`` (value), ``error`` (text for the scholar, detail for a report), ``cancelled``.
 """
 
 from __future__ import annotations
 
-import os
 import signal
 import sys
 import time
 import traceback
 from collections.abc import Callable
-from multiprocessing.connection import Client, Connection
+from multiprocessing.connection import Connection
 from typing import Any
 
 from umber_knot.errors import UserError
@@ -53,33 +52,37 @@ class Job:
 
 def serve(connection: Connection[Any, Any], tasks: dict[str, Callable[..., Any]]) -> None:
     """Answer requests until the parent goes away. A request is (number, task, arguments); None cancels."""
-    while True:
-        try:
+    try:
+        while True:
             request = connection.recv()
-        except (EOFError, OSError):
-            return
-        if request is None:
-            continue
-        number, name, arguments = request
-        try:
-            connection.send((number, "done", tasks[name](Job(connection, number), *arguments)))
-        except Cancelled:
-            connection.send((number, "cancelled", None))
-        except UserError as error:
-            connection.send((number, "error", (str(error), "")))
-        except MemoryError:
-            connection.send((number, "error", ("not enough memory for this step. Keep fewer items", "")))
-        except (BrokenPipeError, ConnectionResetError):
-            return
-        except Exception as error:
-            text = f"this step failed ({type(error).__name__}: {error}). The study is unchanged; try again"
-            connection.send((number, "error", (text, traceback.format_exc())))
+            if request is not None:
+                number, name, arguments = request
+                connection.send((number, *_carried_out(Job(connection, number), tasks[name], arguments)))
+    except (EOFError, OSError):  # the parent has gone: nobody is left to tell
+        return
+
+
+def _carried_out(job: Job, task: Callable[..., Any], arguments: tuple[Any, ...]) -> tuple[str, Any]:
+    """How a task ended: (``done``, value), (``cancelled``, None) or (``error``, (text, detail))."""
+    try:
+        return "done", task(job, *arguments)
+    except Cancelled:
+        return "cancelled", None
+    except UserError as error:
+        return "error", (str(error), "")
+    except MemoryError:
+        return "error", ("not enough memory for this step. Keep fewer items", "")
+    except (BrokenPipeError, ConnectionResetError):
+        raise
+    except Exception as error:  # a fault of ours: said, and the process goes on
+        text = f"this step failed ({type(error).__name__}: {error}). The study is unchanged; try again"
+        return "error", (text, traceback.format_exc())
 
 
 def main() -> None:
-    role, address = sys.argv[1], sys.argv[2]
+    role, channel = sys.argv[1], int(sys.argv[2])
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    with Client(address, "AF_UNIX", authkey=bytes.fromhex(os.environ.pop("UMBER_WORKER_KEY"))) as connection:
+    with Connection(channel) as connection:
         from umber_knot.work import tasks
 
         serve(connection, tasks.by_role(role))
