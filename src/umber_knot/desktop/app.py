@@ -21,8 +21,10 @@ def run_window(files: Sequence[Path]) -> int:
     if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY") and "QT_QPA_PLATFORM" not in os.environ:
         print("umber-knot: there is no screen here. ./umber run works without one; see ./umber --help", file=sys.stderr)
         return 2
-    stages = Worker("stages")
-    stages.start()  # loads its libraries while the window is being built
+    stages, drawing = Worker("stages"), Worker("brush")
+    if files:  # the workers load their libraries while the window is being built
+        stages.start()
+        drawing.start()
     from PyQt6.QtCore import QSettings, QTimer
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
@@ -33,7 +35,7 @@ def run_window(files: Sequence[Path]) -> int:
     from umber_knot.desktop.window import Window
     from umber_knot.paths import RESOURCES, config_dir
 
-    brush = Brush()
+    brush = Brush(drawing)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Umber Knot")
     app.setDesktopFileName("umber-knot")
@@ -46,6 +48,7 @@ def run_window(files: Sequence[Path]) -> int:
     sys.excepthook = _reporter(window)
     if os.environ.get("UMBER_MILESTONES"):
         _tell_milestones(window)
+    QTimer.singleShot(0, lambda: (stages.start(), drawing.start()))  # with nothing to open, once the window stands
     if files:
         QTimer.singleShot(0, lambda: window.open_files(list(files)))
     return app.exec()

@@ -44,19 +44,22 @@ class Brush(QObject):
 
     painted = pyqtSignal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, worker: Worker | None = None) -> None:
         super().__init__()
-        self.worker = Worker("brush")
-        self.worker.start()
+        self.worker = worker or Worker("brush")
         self._notifier: QSocketNotifier | None = None
         self._watched = -1
         self._next: tuple[object, ...] | None = None
         self._drawing: Drawing | None = None
+        self.serial = 0
 
     def show(self, drawing: Drawing) -> None:
+        """Take a new drawing; pictures of it carry its ``serial``."""
         self._drawing = drawing
+        self.serial += 1
+        self._next = None
         self._watch()
-        self.worker.ask("show", drawing)
+        self.worker.ask("show", drawing, self.serial)
 
     def paint(self, *arguments: object) -> None:
         """Ask for a view; while one is being painted only the latest wish is kept."""
@@ -118,6 +121,7 @@ class Canvas(QWidget):
         self._sprites: dict[tuple[str, int, bool], QPixmap] = {}
         self._lettered: dict[tuple[object, ...], QPixmap] = {}
         self._tints: list[str] = []
+        self._coming: tuple[Drawing, View] | None = None
         self._land: dict[int, QPainterPath] = {}
         self._fresh = 0
         self._hover = -1
@@ -136,24 +140,31 @@ class Canvas(QWidget):
     # -- what is shown
 
     def _opened(self) -> None:
-        self.drawing = self.painted = self._ground = None
+        self.drawing = self.painted = self._ground = self._coming = None
         self.first_paint = False
         self.update()
 
     def _arrived(self, stage: str) -> None:
-        if stage != "chart" or self.session.drawing is self.drawing:
+        """A new drawing: the old picture stays until the first one of the new has been painted."""
+        new = self.session.drawing
+        if stage != "chart" or new is self.drawing or new is None:
             return
-        before = self.drawing
-        self.drawing = self.session.drawing
-        assert self.drawing is not None
+        self.brush.show(new)
+        stays = self.drawing is not None and len(self.drawing) and _mostly_in_place(self.drawing, new)
+        size = float(self.width()), float(self.height())
+        self._coming = (new, self.view if stays else fit(new, *size))
+        if self.drawing is None or self.painted is None:
+            self._swap()
+        self._ask()
+
+    def _swap(self) -> None:
+        """Put the coming drawing in place."""
+        assert self._coming is not None
+        self.drawing, self.view = self._coming
+        self._coming = None
         self._tints = tints(self.drawing, look().chart)
         self._land = {land.topic: _outline(land) for land in self.drawing.territories}
-        self.brush.show(self.drawing)
-        stays = before is not None and len(before) and _mostly_in_place(before, self.drawing)
-        if not stays:
-            self.fit()
-        else:
-            self._changed()
+        self.viewed.emit()
 
     def retheme(self) -> None:
         self._sprites.clear()
@@ -202,23 +213,32 @@ class Canvas(QWidget):
     def _changed(self) -> None:
         self.update()
         self.viewed.emit()
+        if self._coming is None:
+            self._ask()
+
+    def _ask(self) -> None:
+        """Have the view painted: the coming drawing's, or the present one's as it is now."""
         if self.drawing is not None:
+            view = self._coming[1] if self._coming is not None else self.view
             chosen = np.array(sorted(self._chosen()), np.int32)
             ink = look().chart.tie
-            self.brush.paint(self.view, self.layers, chosen, self.devicePixelRatioF(), ink, self.least)
+            self.brush.paint(view, self.layers, chosen, self.devicePixelRatioF(), ink, self.least)
 
     def _chosen(self) -> set[int]:
         s = self.session.selection
         names = s.items or (s.tie or ())
-        return {i for i in map(self.session.item, names) if i >= 0}
+        n = len(self.drawing) if self.drawing is not None else 0
+        return {i for i in map(self.session.item, names) if 0 <= i < n}
 
     def _selection_changed(self) -> None:
         self._changed()
 
     def _take(self, painted: Painted) -> None:
         """A view arrived from the drawing process."""
-        if self.drawing is None or len(painted.scene.x) != len(self.drawing):
+        if painted.serial != self.brush.serial or self.drawing is None:
             return
+        if self._coming is not None:
+            self._swap()
         self.painted = painted
         self._ground_view = painted.scene.view
         self._ground = self._paint_ground(painted)
@@ -475,7 +495,7 @@ class Canvas(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() != Qt.MouseButton.LeftButton or self.drawing is None:
+        if event.button() != Qt.MouseButton.LeftButton or self.drawing is None or self._coming is not None:
             return
         at = event.position()
         item = self.item_at(at)
@@ -509,6 +529,8 @@ class Canvas(QWidget):
             self.update()
 
     def _hover_over(self, at: QPointF, event: QMouseEvent) -> None:
+        if self._coming is not None:
+            return
         item = self.item_at(at)
         self.setCursor(Qt.CursorShape.PointingHandCursor if item >= 0 else Qt.CursorShape.ArrowCursor)
         if item != self._hover:
@@ -530,7 +552,7 @@ class Canvas(QWidget):
         assert event is not None
         press, self._press = self._press, None
         self.unsetCursor()
-        if press is None or self.drawing is None:
+        if press is None or self.drawing is None or self._coming is not None:
             return
         what, began, _, item = press
         at = event.position()

@@ -55,7 +55,6 @@ class Session(QObject):
     def __init__(self, stages: Worker | None = None) -> None:
         super().__init__()
         self.worker = stages or Worker("stages")
-        self.worker.start()
         self._notifier: QSocketNotifier | None = None
         self._watched = -1
         self._poll = QTimer(self)  # while a cancel is pending, its deadline is watched

@@ -32,6 +32,7 @@ class Painted:
     scene: Any
     ties: NDArray[np.uint32] | None
     complete: bool
+    serial: int  # which drawing this is a view of
 
 
 def by_role(role: str) -> dict[str, Callable[..., Any]]:
@@ -168,10 +169,11 @@ class _Brush:
 
     def __init__(self) -> None:
         self.drawing: Any = None
+        self.serial = 0
 
-    def show(self, job: Job, drawing: Any) -> None:
+    def show(self, job: Job, drawing: Any, serial: int) -> None:
         """Take a new drawing."""
-        self.drawing = drawing
+        self.drawing, self.serial = drawing, serial
 
     def paint(
         self, job: Job, view: Any, layers: Any, chosen: Ints, ratio: float, ink: str, least: float
@@ -185,7 +187,7 @@ class _Brush:
             return None
         scene = compose(drawing, view, layers, chosen)
         if not layers.ties or not len(drawing.source):
-            return Painted(scene, None, True)
+            return Painted(scene, None, True, self.serial)
         order = drawing.order[drawing.weight[drawing.order] >= least]
         s, t = drawing.source[order], drawing.target[order]
         alpha, width = tie_ink(drawing.weight[order], drawing.topic[s] != drawing.topic[t])
@@ -195,6 +197,6 @@ class _Brush:
             end = min(begin + self.CHUNK, len(order))
             draw_lines(image, x0, y0, x1, y1, alpha, width * ratio, begin, end)
             if begin == 0 and end < len(order):
-                job.part(Painted(scene, tinted(image, ink), False))
+                job.part(Painted(scene, tinted(image, ink), False, self.serial))
             job.progress("drawing ties", end, len(order))
-        return Painted(scene, tinted(image, ink), True)
+        return Painted(scene, tinted(image, ink), True, self.serial)
