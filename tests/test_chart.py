@@ -69,7 +69,11 @@ def overlapping(boxes):
 
 
 @given(
-    zoom=st.floats(0.2, 30), dx=st.floats(-1, 1), dy=st.floats(-1, 1), wide=st.floats(200, 2000), high=st.floats(150, 1400)
+    zoom=st.floats(0.2, 30),
+    dx=st.floats(-1, 1),
+    dy=st.floats(-1, 1),
+    wide=st.floats(200, 2000),
+    high=st.floats(150, 1400),
 )
 @settings(max_examples=60, deadline=None)
 def test_no_two_labels_overlap_and_none_is_cut_at_any_zoom(drawing, zoom, dx, dy, wide, high):
@@ -141,7 +145,9 @@ def test_items_that_persist_stay_where_they_were():
     assert (x3[7], y3[7]) == (500.0, 500.0)
 
 
-@pytest.mark.parametrize("edges", [[], [(0, 1)], [(0, 1), (1, 2), (2, 0)], [(k, k + 1) for k in range(29)], [(0, k) for k in range(30)]])
+@pytest.mark.parametrize(
+    "edges", [[], [(0, 1)], [(0, 1), (1, 2), (2, 0)], [(k, k + 1) for k in range(29)], [(0, k) for k in range(30)]]
+)
 def test_odd_networks_are_laid_out(edges):
     net = network(30, edges)
     x, y = layout(net, np.full(30, 5.0), 1)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from umber_knot.corpus.model import Floats, Ints
 
@@ -127,3 +128,14 @@ def assign_slots(centres: Floats, sizes: Ints, kept: dict[int, int], topics: lis
 
         slots[topic] = min(early, key=lambda s: (round(clash(s), 9), s))
     return slots
+
+
+def tie_ink(weight: Floats, bridges: NDArray[np.bool_]) -> tuple[Floats, Floats]:
+    """(opacity, width in pixels) of each tie: by rank of weight, ties between topics darker than those within."""
+    n = len(weight)
+    rank = np.empty(n)
+    rank[np.argsort(weight, kind="stable")] = (np.arange(n) + 1) / max(n, 1)
+    crowd = min(1.0, (900 / max(n, 1)) ** 0.5)  # many ties: each fainter, so that the sum keeps its structure
+    alpha = (0.08 + 0.34 * rank**2) * (0.35 + 0.65 * crowd) * np.where(bridges, 1.45, 0.8)
+    width = 0.7 + 1.0 * rank**4
+    return np.clip(alpha, 0.02, 0.75), width

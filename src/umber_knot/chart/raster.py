@@ -8,8 +8,6 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import Floats
-
 
 @njit(cache=True)
 def draw_lines(image, x0, y0, x1, y1, alpha, width, begin, end):  # type: ignore[no-untyped-def]
@@ -60,14 +58,3 @@ def tinted(opacity: NDArray[np.float32], colour: str, most: float = 1.0) -> NDAr
     red, green, blue = (channel * level // 255 for channel in (r, g, b))
     table = ((level << 24) | (red << 16) | (green << 8) | blue).astype(np.uint32)
     return table[(opacity * 255 + 0.5).astype(np.uint8)]
-
-
-def tie_ink(weight: Floats, bridges: NDArray[np.bool_]) -> tuple[Floats, Floats]:
-    """(opacity, width in pixels) of each tie: by rank of weight, ties between topics darker than those within."""
-    n = len(weight)
-    rank = np.empty(n)
-    rank[np.argsort(weight, kind="stable")] = (np.arange(n) + 1) / max(n, 1)
-    crowd = min(1.0, (900 / max(n, 1)) ** 0.5)  # many ties: each fainter, so that the sum keeps its structure
-    alpha = (0.08 + 0.34 * rank**2) * (0.35 + 0.65 * crowd) * np.where(bridges, 1.45, 0.8)
-    width = 0.7 + 1.0 * rank**4
-    return np.clip(alpha, 0.02, 0.75), width

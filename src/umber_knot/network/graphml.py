@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from xml.sax.saxutils import escape, quoteattr
+from html import escape
 
 from umber_knot.network.model import Network
 
@@ -20,14 +20,14 @@ def graphml(network: Network, columns: Mapping[str, Sequence[object]]) -> Iterat
     yield '<?xml version="1.0" encoding="UTF-8"?>\n<graphml xmlns="http://graphml.graphdrawing.org/xmlns">\n'
     for name, values in columns.items():
         kind = _TYPES[next((type(v) for v in values if v is not None), str)]
-        yield f'<key id={quoteattr(name)} for="node" attr.name={quoteattr(name)} attr.type="{kind}"/>\n'
+        yield f'<key id="{escape(name)}" for="node" attr.name="{escape(name)}" attr.type="{kind}"/>\n'
     for name, kind in (("weight", "double"), ("count", "int")):
         yield f'<key id="tie_{name}" for="edge" attr.name="{name}" attr.type="{kind}"/>\n'
     yield '<graph id="network" edgedefault="undirected">\n'
     names = list(columns)
     for i, row in enumerate(zip(*columns.values())):
         data = "".join(
-            f"<data key={quoteattr(n)}>{escape(str(v).translate(_ILLEGAL))}</data>"
+            f"<data key="{escape(n)}">{escape(str(v).translate(_ILLEGAL))}</data>"
             for n, v in zip(names, row)
             if v is not None
         )

@@ -49,11 +49,13 @@ def suggest(
         for d in decisions
         if d.decision == "apart" and d.kind == kind
     }
-    live = [int(f) for f in np.flatnonzero(counts) if not resolution.aside[resolution.entity[f]]]
+    live = [int(f) for f in np.flatnonzero(counts)]
     if kind == "person":
         found = _people(corpus, mentions, counts, live, resolution, apart, check)
     else:
         found = _words(mentions, counts, live, resolution, apart, kind)
+    # an entity set aside may still have spellings to join, but nothing is gained where all of them are aside
+    found = [s for s in found if not resolution.aside[resolution.entity[list(s.forms)]].all()]
     return sorted(found, key=lambda s: (-s.confidence, mentions.forms[s.forms[0]]))
 
 

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
-from xml.sax.saxutils import escape
+from html import escape
 
 import numpy as np
 
 from umber_knot.chart.drawing import Drawing, radius_of
 from umber_knot.chart.lettering import ASCENT, SANS, SERIF, widths
-from umber_knot.chart.palette import Theme, ramp, topic_colours
-from umber_knot.chart.raster import tie_ink
+from umber_knot.chart.palette import Theme, ramp, tie_ink, topic_colours
 from umber_knot.chart.scene import Label, Layers, Scene, View, compose, fit, tints
 from umber_knot.corpus.model import Floats
 

@@ -179,7 +179,8 @@ class _Brush:
         self, job: Job, view: Any, layers: Any, chosen: Ints, ratio: float, ink: str, least: float
     ) -> Painted | None:
         """Paint a view at ``ratio`` device pixels a pixel; ties lighter than ``least`` are left out."""
-        from umber_knot.chart.raster import draw_lines, tie_ink, tinted
+        from umber_knot.chart.palette import tie_ink
+        from umber_knot.chart.raster import draw_lines, tinted
         from umber_knot.chart.scene import compose
 
         drawing = self.drawing
