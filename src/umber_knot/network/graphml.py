@@ -27,7 +27,7 @@ def graphml(network: Network, columns: Mapping[str, Sequence[object]]) -> Iterat
     names = list(columns)
     for i, row in enumerate(zip(*columns.values())):
         data = "".join(
-            f"<data key="{escape(n)}">{escape(str(v).translate(_ILLEGAL))}</data>"
+            f'<data key="{escape(n)}">{escape(str(v).translate(_ILLEGAL))}</data>'
             for n, v in zip(names, row)
             if v is not None
         )
