@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from umber_knot.chart.drawing import draw
 from umber_knot.chart.crowding import without_overlap
+from umber_knot.chart.drawing import draw
 from umber_knot.chart.layout import layout
 from umber_knot.chart.lettering import SERIF, widths
 from umber_knot.chart.palette import DARK, LIGHT, assign_slots, oklch, ramp, topic_colours

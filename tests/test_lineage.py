@@ -17,7 +17,7 @@ from umber_knot.demo import RECIPE
 from umber_knot.errors import UserError
 from umber_knot.lineage.cache import Cache
 from umber_knot.lineage.changes import compare
-from umber_knot.lineage.recipe import CHOICES, Recipe, parse_recipe, read_recipe
+from umber_knot.lineage.recipe import CHOICES, Recipe, parse_recipe
 from umber_knot.lineage.stages import STAGES, Inputs, Memory, keys, memory_of
 from umber_knot.lineage.update import Lineage
 

@@ -282,7 +282,7 @@ class Study:
     def record(self, number: int) -> RecordDetail:
         """One record in full, by its number."""
         row = self._db.execute(
-            "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw "
+            "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw, r.abstract_at "
             "FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?", (number,),
         ).fetchone()  # fmt: skip
         number_, name, path, line, kind, title, date, doi, abstract, raw, at = row

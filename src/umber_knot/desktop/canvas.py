@@ -48,7 +48,7 @@ class Brush(QObject):
         super().__init__()
         self.worker = worker or Worker("brush")
         self._notifier: QSocketNotifier | None = None
-        self._watched = -1
+        self._watched = 0
         self._next: tuple[object, ...] | None = None
         self._drawing: Drawing | None = None
         self.serial = 0
@@ -72,12 +72,12 @@ class Brush(QObject):
         self.worker.ask("paint", *arguments)
 
     def _watch(self) -> None:
-        fresh = self.worker.fileno() != self._watched
-        if fresh:
+        self.worker.start()
+        if self.worker.generation != self._watched:
             if self._notifier is not None:
                 self._notifier.setEnabled(False)
-            self._watched = self.worker.fileno()
-            self._notifier = QSocketNotifier(self._watched, QSocketNotifier.Type.Read, self)
+            self._watched = self.worker.generation
+            self._notifier = QSocketNotifier(self.worker.fileno(), QSocketNotifier.Type.Read, self)
             self._notifier.activated.connect(self._hear)
 
     def _hear(self) -> None:

@@ -56,7 +56,7 @@ class Session(QObject):
         super().__init__()
         self.worker = stages or Worker("stages")
         self._notifier: QSocketNotifier | None = None
-        self._watched = -1
+        self._watched = 0
         self._poll = QTimer(self)  # while a cancel is pending, its deadline is watched
         self._poll.setInterval(60)
         self._poll.timeout.connect(self._hear)
@@ -72,6 +72,7 @@ class Session(QObject):
         self.stable: Any = None
         self.files: dict[str, bytes] = {}
         self.suggestions: dict[str, list[Any]] = {}
+        self.unreviewed = set(REVIEWED)  # kinds whose suggestions are of an earlier state
         self.open_resolution: dict[str, Any] = {}
         self.recipe = Recipe()
         self.decisions: tuple[Decision, ...] = ()
@@ -172,7 +173,15 @@ class Session(QObject):
         }
         label = label or words[d.decision] + (f" and {len(decisions) - 1} more" if len(decisions) > 1 else "")
         if self._do(label, lambda study: study.decide(label, decisions)):
+            self._settle(decisions)
             self.refresh("reconcile", label)
+
+    def _settle(self, decisions: Sequence[Decision]) -> None:
+        """Take what was just decided off the list of suggestions; the new list comes when it is ready."""
+        for kind, offers in self.suggestions.items():
+            named = {d.form for d in decisions if d.kind == kind}
+            forms = self.corpus.of(kind).forms if self.corpus is not None else ()
+            self.suggestions[kind] = [o for o in offers if not any(forms[f] in named for f in o.forms)]
 
     def withdraw(self, decision: Decision) -> None:
         """Undo one decision, whenever it was made."""
@@ -281,7 +290,7 @@ class Session(QObject):
         self._stale(first)
         self._label = label or self._label
         if first in ("gather", "reconcile"):
-            self.suggestions.clear()
+            self.unreviewed = set(REVIEWED)
         self.staled.emit()
         if first == "report":
             return
@@ -293,7 +302,7 @@ class Session(QObject):
             self.cancel()
 
     def wants(self, what: str) -> None:
-        """Ask for something a desk shows beside the stages: ``suggest:KIND`` or ``report:THEME``."""
+        """Ask for something a desk shows beside the stages: ``report:THEME``."""
         task, _, detail = what.partition(":")
         if self.study is None or any(q == (task, (detail,)) for q in self._queue):
             return
@@ -314,12 +323,12 @@ class Session(QObject):
             return
         self.task, self.failed = task, None
         self.worker.ask(task, *arguments)
-        if self.worker.fileno() != self._watched:
+        if self.worker.generation != self._watched:
             if self._notifier is not None:
                 self._notifier.setEnabled(False)
                 self._notifier.deleteLater()
-            self._watched = self.worker.fileno()
-            self._notifier = QSocketNotifier(self._watched, QSocketNotifier.Type.Read, self)
+            self._watched = self.worker.generation
+            self._notifier = QSocketNotifier(self.worker.fileno(), QSocketNotifier.Type.Read, self)
             self._notifier.activated.connect(self._hear)
         self.running = ("starting", 0, 0, None)
         self.progressed.emit()
@@ -337,7 +346,7 @@ class Session(QObject):
         elif self._queue:
             task, arguments = self._queue.pop(0)
             self._send(task, self.state(), *arguments)
-        elif self.corpus is not None and (kind := next((k for k in REVIEWED if k not in self.suggestions), None)):
+        elif self.corpus is not None and (kind := next((k for k in REVIEWED if k in self.unreviewed), None)):
             self._send("suggest", self.state(), kind)
         else:
             self.running, self.task = None, ""
@@ -429,6 +438,7 @@ class Session(QObject):
                 self.reconcile_kind = kind if not self.suggestions.get(self.reconcile_kind) else self.reconcile_kind
                 self.reviewing = True
             self.suggestions[kind], self.open_resolution[kind] = offered, resolution
+            self.unreviewed.discard(kind)
             self.arrived.emit(f"suggest:{kind}")
         elif what == "done" and task == "report":
             self.files = value

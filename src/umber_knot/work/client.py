@@ -29,6 +29,7 @@ class Worker:
     def __init__(self, role: str) -> None:
         self.role = role
         self.busy: int | None = None
+        self.generation = 0  # how many processes there have been: whoever watches ``fileno`` watches anew
         self._number = 0
         self._deadline: float | None = None
         self._process: subprocess.Popen[bytes] | None = None
@@ -39,6 +40,7 @@ class Worker:
         """Start the process; it loads its libraries while the caller goes on."""
         if self._process is not None:
             return
+        self.generation += 1
         self._connection, theirs = Pipe()
         path = os.pathsep.join(filter(None, [str(Path(__file__).parents[2]), os.environ.get("PYTHONPATH", "")]))
         self._process = subprocess.Popen(

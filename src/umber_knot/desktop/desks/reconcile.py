@@ -281,8 +281,6 @@ class ReconcileDesk(Desk):
         s = self.session
         if s.corpus is None:
             return
-        if self.kind not in s.suggestions:
-            s.wants(f"suggest:{self.kind}")
         mentions = s.corpus.of(self.kind)
         counts = mentions.counts()
         spelled = int((counts > 0).sum())

@@ -1,0 +1,117 @@
+"""Worker processes: progress, cancel in time, death without harm."""
+
+import os
+import signal
+import time
+
+import pytest
+
+from umber_knot.lineage.recipe import parse_recipe
+from umber_knot.lineage.stages import Memory
+from umber_knot.work.client import Worker
+from umber_knot.work.tasks import State
+
+
+@pytest.fixture
+def worker():
+    one = Worker("stages")
+    one.start()
+    yield one
+    one.stop()
+
+
+def wait(worker, until, seconds=60):
+    """Messages up to one that satisfies."""
+    found, end = [], time.monotonic() + seconds
+    while time.monotonic() < end:
+        for message in worker.messages():
+            found.append(message)
+            if until(message):
+                return found
+        time.sleep(0.005)
+    raise TimeoutError(found)
+
+
+def state_of(path):
+    from umber_knot.corpus.study import Study
+
+    with Study.open(path) as study:
+        live = tuple((s.id, s.sha256) for s in study.sources() if s.active)
+        return State(path, live, study.decisions(), parse_recipe(study.recipe()), Memory())
+
+
+def ended(message):
+    return message[1] in ("done", "error", "cancelled")
+
+
+def test_an_update_sends_every_stage_as_it_is_ready(worker, study_path):
+    number = worker.ask("update", state_of(study_path), True)
+    messages = wait(worker, ended)
+    assert messages[-1] == (number, "done", None) and worker.busy is None
+    parts = [m[2][0] for m in messages if m[1] == "part"]
+    assert parts == ["gather", "reconcile", "relate", "group", "chart", "stability"]
+
+
+def test_cancel_ends_within_half_a_second_and_the_next_request_works(worker, study_path):
+    state = state_of(study_path)
+    worker.ask("update", state, True)
+    wait(worker, ended)
+    slow = State(state.path, state.sources, (), state.recipe.changed("group", runs=1000, seed=5), state.memory)
+    worker.ask("update", slow, True)
+    wait(worker, lambda m: m[1] == "progress" and "steady" in m[2][0])
+    began = time.monotonic()
+    worker.cancel()
+    assert wait(worker, ended)[-1][1] == "cancelled"
+    assert time.monotonic() - began < 0.5
+    worker.ask("update", state, True)
+    assert wait(worker, ended)[-1][1] == "done"
+
+
+def test_a_task_that_does_not_listen_is_ended_all_the_same(worker, study_path):
+    worker.ask("update", state_of(study_path), True)
+    os.kill(worker._process.pid, signal.SIGSTOP)
+    began = time.monotonic()
+    worker.cancel()
+    assert wait(worker, ended)[-1][1] == "cancelled"
+    assert time.monotonic() - began < 0.6
+
+
+def test_a_crash_is_an_error_message_and_the_next_request_works(worker, study_path):
+    worker.ask("update", state_of(study_path), True)
+    os.kill(worker._process.pid, signal.SIGKILL)
+    (last,) = wait(worker, ended)[-1:]
+    assert last[1] == "error" and "try again" in last[2][0]
+    worker.ask("update", state_of(study_path), True)
+    assert wait(worker, ended)[-1][1] == "done"
+
+
+def test_a_cancelled_import_leaves_the_study_as_it_was(worker, study_path, tmp_path):
+    from umber_knot.corpus.study import Study
+
+    big = tmp_path / "big.ris"
+    big.write_text("TY  - JOUR\nTI  - one\nAU  - A, B\nER  - \n" * 60_000)
+    worker.ask("gather", study_path, [big])
+    wait(worker, lambda m: m[1] == "progress")
+    worker.cancel()
+    assert wait(worker, ended)[-1][1] == "cancelled"
+    with Study.open(study_path) as study:
+        assert len(study.sources()) == 3 and len(study.corpus()) == 1200
+
+
+def test_files_that_cannot_be_read_are_named_and_the_others_added(worker, study_path, tmp_path):
+    from umber_knot.corpus.study import Study
+
+    (tmp_path / "a.bib").write_bytes(b"\x89PNG\r\n\0\0")
+    (tmp_path / "b.csv").write_text('title,authors\nOne,"A, B"\n')
+    worker.ask("gather", study_path, [tmp_path / "a.bib", tmp_path / "b.csv"])
+    _, what, failed = wait(worker, ended)[-1]
+    assert what == "done" and [name for name, _ in failed] == ["a.bib"] and "PNG" in failed[0][1]
+    with Study.open(study_path) as study:
+        assert len(study.corpus()) == 1201
+
+
+def test_a_study_that_has_gone_is_an_error_not_a_crash(worker, study_path, tmp_path):
+    state = state_of(study_path)
+    study_path.unlink()
+    worker.ask("update", state, True)
+    assert "no such study" in wait(worker, ended)[-1][2][0]
