@@ -54,7 +54,7 @@ def test_recipes_read_back_equal(of, normalise, grain, years, weighted, title):
     ],
 )
 def test_recipe_errors_name_the_place_and_the_cure(text, says):
-    with pytest.raises(UserError, match="r.toml") as error:
+    with pytest.raises(UserError, match=r"r\.toml") as error:
         parse_recipe(text, "r.toml")
     assert says in str(error.value)
 

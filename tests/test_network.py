@@ -85,9 +85,8 @@ def test_networks_follow_their_definition(records, counting, years, min_records,
     if "c" in used:
         decisions.append(Decision("keyword", "aside", "c"))
     corpus = make(records)
-    recipe = dict(
-        counting=counting, years=years, min_records=min_records, max_per_record=max_per_record, normalise=normalise
-    )
+    recipe = {"counting": counting, "years": years, "min_records": min_records, "max_per_record": max_per_record}
+    recipe["normalise"] = normalise
     _, filtered = build(corpus, decisions, **recipe)
     items, ties, shared = plain(records, decisions, **recipe)
     network = filtered.network
