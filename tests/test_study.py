@@ -159,13 +159,25 @@ def test_an_existing_file_is_never_made_into_a_new_study(tmp_path):
     assert path.read_text() == "mine"
 
 
-@pytest.mark.skipif(os.geteuid() == 0, reason="root may write anywhere")
-def test_a_read_only_study_opens_and_refuses_changes(study_path):
+def test_a_read_only_study_opens_and_refuses_changes(study_path, monkeypatch):
+    if os.geteuid() == 0:  # root may write anywhere: SQLite is made to say what it says to others
+        connect = sqlite3.connect
+
+        class Refusing(sqlite3.Connection):
+            def execute(self, sql, *parameters):
+                if sql.startswith("BEGIN"):
+                    raise sqlite3.OperationalError("unable to open database file")
+                return super().execute(sql, *parameters)
+
+        def guarded(path, **options):
+            return connect(path, factory=sqlite3.Connection if options.get("uri") else Refusing, **options)
+
+        monkeypatch.setattr(sqlite3, "connect", guarded)
     study_path.chmod(0o444)
     study_path.parent.chmod(0o555)
     try:
         with Study.open(study_path) as study, pytest.raises(UserError, match="only be read"):
-            assert study.read_only
+            assert study.read_only and len(study.corpus()) == 1200
             study.decide("x", [Decision("keyword", "aside", "tide")])
     finally:
         study_path.parent.chmod(0o755)

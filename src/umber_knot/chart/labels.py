@@ -46,6 +46,7 @@ def place(x, y, radius, wide, high, order, frame_w, frame_h, margin, taken, reac
         w, h = wide[i], high[i]
         best, best_l, best_t, best_away = 1e9, 0.0, 0.0, False
         rings = 3 if rank < reach else 1
+        patience = 24.0 + (90.0 * (1.0 - rank / reach) if rank < reach else 0.0)  # the first must not go unnamed
         for ring in range(rings):
             gap = 2.0 + 11.0 * ring
             d = radius[i] + gap
@@ -72,7 +73,7 @@ def place(x, y, radius, wide, high, order, frame_w, frame_h, margin, taken, reac
                 r0, r1 = int(bt / CELL), min(rows, int((bt + h) / CELL) + 1)
                 hidden = cover[r1, c1] - cover[r0, c1] - cover[r1, c0] + cover[r0, c0]
                 cost = 0.35 * k + 6.0 * ring + 1.6 * hidden
-                if cost >= best or cost > 24.0:
+                if cost >= best or cost > patience:
                     continue
                 clear = True
                 for b in range(used):

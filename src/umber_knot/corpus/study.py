@@ -109,30 +109,20 @@ class Study:
                     place=str(path),
                     cure="Studies end in .umber; a bibliography is added to a study with Add files",
                 )
-            read_only = False
-            db = sqlite3.connect(path, isolation_level=None, timeout=10)
-            if db.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
+            db, read_only = _connected(path)
+            identity = db.execute("PRAGMA application_id").fetchone()[0]
+            version = db.execute("PRAGMA user_version").fetchone()[0]
+            if identity != APPLICATION_ID:
                 db.close()
                 raise UserError(
                     "this is a database of another program, not a study", place=str(path), cure="Open a .umber file"
                 )
-            version = db.execute("PRAGMA user_version").fetchone()[0]
             if version > VERSION:
                 db.close()
                 raise UserError(
                     f"this study was saved by a newer version (its format is {version}, this one reads {VERSION})",
-                    place=str(path),
-                    cure="Install the newer version; nothing in the file was changed",
-                )
-            try:
-                db.execute("BEGIN IMMEDIATE")
-                db.execute("ROLLBACK")
-            except sqlite3.OperationalError as error:
-                if "readonly" not in str(error):
-                    raise
-                db.close()
-                db = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
-                read_only = True
+                    place=str(path), cure="Install the newer version; nothing in the file was changed",
+                )  # fmt: skip
         study = cls(path, db, read_only)
         study._prepare(version)
         return study
@@ -400,6 +390,26 @@ class Study:
             db.execute(
                 "INSERT OR REPLACE INTO meta VALUES ('slots', ?)", (orjson.dumps(sorted(slots.items())).decode(),)
             )
+
+
+def _connected(path: Path) -> tuple[sqlite3.Connection, bool]:
+    """An open study, and whether it can only be read."""
+    db = sqlite3.connect(path, isolation_level=None, timeout=10)
+    try:
+        db.execute("BEGIN IMMEDIATE")
+        db.execute("ROLLBACK")
+        return db, False
+    except sqlite3.OperationalError as error:
+        db.close()
+        if "readonly" not in str(error) and "unable to open" not in str(error):
+            raise
+    waiting = path.with_name(path.name + "-wal")
+    if waiting.exists() and waiting.stat().st_size:
+        raise UserError(
+            f"this study can only be read here, and its last steps still stand in {waiting.name}", place=str(path),
+            cure="Copy both files where you may write, and open the copy",
+        )  # fmt: skip
+    return sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None), True
 
 
 def _row(number: int, source: int, r: RawRecord) -> tuple[object, ...]:

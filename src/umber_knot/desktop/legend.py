@@ -26,7 +26,7 @@ class SizeScale(QWidget):
         super().__init__()
         self.canvas = canvas
         self.setFixedHeight(44)
-        self.setMinimumWidth(140)
+        self.setMinimumWidth(126)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         d = self.canvas.drawing
@@ -54,7 +54,7 @@ class TieSamples(QWidget):
         super().__init__()
         self.canvas = canvas
         self.setFixedHeight(30)
-        self.setFixedWidth(156)
+        self.setFixedWidth(132)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         d = self.canvas.drawing
@@ -68,11 +68,11 @@ class TieSamples(QWidget):
             return
         values = sorted({float(f"{np.quantile(drawn, q):.3g}") for q in (0.05, 0.6, 1.0)})
         for k, value in enumerate(values):
-            x = k * 56.0
+            x = k * 46.0
             p.setPen(QPen(colour(look().chart.tie, 0.35 + 0.25 * k), 0.9 + 0.7 * k))
-            p.drawLine(QPointF(x, 6), QPointF(x + 38, 6))
+            p.drawLine(QPointF(x, 6), QPointF(x + 34, 6))
             p.setPen(colour(look().faint))
-            p.drawText(QRectF(x, 11, 38, 16), Qt.AlignmentFlag.AlignCenter, f"{value:.3g}")
+            p.drawText(QRectF(x - 4, 11, 42, 16), Qt.AlignmentFlag.AlignCenter, f"{value:.3g}")
 
 
 class Ramp(QWidget):
@@ -140,7 +140,7 @@ class Legend(Panel):
         self.session, self.canvas = session, canvas
         self.setFixedHeight(124)
         row = QHBoxLayout()
-        row.setSpacing(22)
+        row.setSpacing(16)
         self.body.addLayout(row)
         size = QVBoxLayout()
         size.setSpacing(3)

@@ -100,6 +100,7 @@ def apply(name: str) -> None:
         QTextBrowser {{ background: transparent; border: none; color: {c.ink}; }}
         QTableView, QListView {{ background: {c.panel}; border: none; color: {c.ink}; outline: none;
             selection-background-color: {c.wash}; selection-color: {c.ink}; gridline-color: transparent; }}
+        QListWidget::item {{ padding: 3px 4px; }}
         QTableView::item {{ border-bottom: 1px solid {c.chrome}; padding: 0 4px; }}
         QTableView::item:selected {{ background: {c.wash}; color: {c.ink}; }}
         QHeaderView {{ background: {c.panel}; border: none; }}

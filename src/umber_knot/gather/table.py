@@ -108,7 +108,7 @@ def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
             continue
         if len(row) != len(header):
             report.problem(
-                start, f"{len(row)} cells where the header has {len(header)}; read as far as it goes. "
+                start, f"{len(row)} cell{'s' * (len(row) != 1)} where the header has {len(header)}; read as far as it goes. "
                 "A cell that holds a delimiter must stand in quotation marks", raw,
             )  # fmt: skip
         yield _record(row, header, columns, start, raw, report)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout
 
 from umber_knot.desktop.canvas import Brush, Canvas
@@ -48,6 +49,10 @@ class ChartDesk(Desk):
         self.evidence.setFixedWidth(300)
         row.addWidget(self.evidence)
         self.body.addLayout(row, 1)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.evidence.setFixedWidth(300 if self.width() > 1000 else 240)
 
     def focus_filter(self) -> None:
         self.search.setFocus()

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
 
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.evidence import Page, record_page_html, tie_html
-from umber_knot.desktop.parts import Link, Panel, Share, clear
+from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
 from umber_knot.desktop.plots import Curves, Histogram
 from umber_knot.desktop.sentence import Choice, Number, Sentence, Word, Years
 from umber_knot.desktop.session import Selection, Session
@@ -110,6 +110,8 @@ class RelateDesk(Desk):
         below = QGridLayout()
         below.setSpacing(8)
         self.items = Panel("Items")
+        self.line = Text("", 12, faint=True)
+        self.items.head.addWidget(self.line)
         self.table = Table()
         self.table.picked.connect(self._picked)
         self.items.body.addWidget(self.table, 1)
@@ -196,10 +198,9 @@ class RelateDesk(Desk):
             least = s.recipe.relate.min_records
             lift = sum(bool(counts[list(o.forms)].max() < least <= counts[list(o.forms)].sum()) for o in offers)
             lifted = f"; {lift:,} suggestion{'s' * (lift != 1)} would lift one over it" if lift else ""
-        self.items.heading.setText(
-            f"{s.words().capitalize()}   the line is at {s.recipe.relate.min_records} record{'s' * (s.recipe.relate.min_records != 1)}; "
-            f"{int((~inside & (counted.records > 0)).sum()):,} below it{lifted}"
-        )
+        least, under = s.recipe.relate.min_records, int((~inside & (counted.records > 0)).sum())
+        self.items.heading.setText(s.words().capitalize())
+        self.line.setText(f"the line is at {least} record{'s' * (least != 1)}; {under:,} below it{lifted}")
         rows = np.r_[order, np.arange(n, n + len(outside))]
         self.table.show_rows(
             [Column("name", lambda i: labels[i], None, 230), Column("records", lambda i: f"{records[i]:,}", records, 84),
