@@ -154,7 +154,7 @@ def _names(drawing: Drawing, view: View, x: Floats, y: Floats, radius: Floats) -
         spread_x = max(float(x[members].std()), 8.0)
         best: tuple[float, float, float] | None = None
         for down in (-1.9, -1.5, -1.1, -0.8, -0.5, 0.0, 0.5, 0.8, 1.1, 1.5, 1.9):
-            for aside in (-0.5, -0.25, 0.0, 0.25, 0.5):
+            for aside in (-1.0, -0.6, -0.3, 0.0, 0.3, 0.6, 1.0):
                 left, top = mid_x + aside * spread_x - wide / 2, mid_y + down * spread_y - high / 2
                 if left < 3 or top < 3 or left + wide > view.width - 3 or top + high > view.height - 3:
                     continue

@@ -89,9 +89,9 @@ def records_html(page: Page, s: Session, records: Sequence[int], key: str, extra
     )
 
 
-def years_picture(years: np.ndarray, low: int, high: int, tint: str, ratio: float) -> QImage:
+def years_picture(years: np.ndarray, low: int, high: int, tint: str, ratio: float, wide: int) -> QImage:
     """Records a year as small bars."""
-    wide, tall = 250, 30
+    tall = 30
     image = QImage(round(wide * ratio), round(tall * ratio), QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(ratio)
     image.fill(0)
@@ -162,7 +162,7 @@ class Evidence(QWidget):
         n = len(network)
         top = np.lexsort((np.arange(n), -network.records))[:10]
         rows = "".join(
-            f'<tr><td width="230">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
             f'<td align="right" class="faint">{network.records[i]}</td></tr>'
             for i in top
         )
@@ -199,8 +199,9 @@ class Evidence(QWidget):
         if len(dated):
             span = f", {dated.min()}–{dated.max()}" if dated.min() < dated.max() else f", {dated.min()}"
             low, high = int(all_dated.min()), int(all_dated.max())
-            pictures["years"] = years_picture(years, low, high, tint, self.devicePixelRatioF())
-            picture = (f'<p style="margin:8px 0 0 0"><img src="years"></p><table width="250"><tr><td class="faint">{low}</td>'
+            wide = max(160, min(250, self.page.viewport().width() - 8))
+            pictures["years"] = years_picture(years, low, high, tint, self.devicePixelRatioF(), wide)
+            picture = (f'<p style="margin:8px 0 0 0"><img src="years"></p><table width="{wide}"><tr><td class="faint">{low}</td>'
                        f'<td class="faint" align="right">{high}</td></tr></table>')  # fmt: skip
         ties = np.flatnonzero((network.source == i) | (network.target == i))
         ties = ties[np.lexsort((-network.count[ties], -network.weight[ties]))][:8]
@@ -212,7 +213,7 @@ class Evidence(QWidget):
             away = ' <span class="faint">another topic</span>' if s.grouped.topic[other] != topic else ""
             key = f"{label}\x1f{name}"
             weight = f'<td align="right" class="faint">{network.weight[t]:.3g}</td>' if weighed else ""
-            rows += (f'<tr><td width="170">{anchor("item", name, name)}{away}</td>{weight}<td align="right" width="40">'
+            rows += (f'<tr><td width="100%">{anchor("item", name, name)}{away}</td>{weight}<td align="right" width="40">'
                      f'{anchor("tie", key, f"{network.count[t]}")}</td></tr>')  # fmt: skip
         strongest = f'<p class="head" style="margin:12px 0 2px 0">Strongest ties <span class="faint">{head}</span></p>' \
                     f'<table width="100%">{rows}</table>' if rows else '<p class="faint">No ties.</p>'  # fmt: skip
@@ -253,7 +254,7 @@ class Evidence(QWidget):
         if found is None:
             return self._nothing()
         rows = "".join(
-            f'<tr><td width="230">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
             f'<td align="right" class="faint">{network.records[i]}</td></tr>'
             for i in members[:40].tolist()
         )

@@ -26,7 +26,7 @@ class SizeScale(QWidget):
         super().__init__()
         self.canvas = canvas
         self.setFixedHeight(44)
-        self.setMinimumWidth(126)
+        self.setMinimumWidth(142)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         d = self.canvas.drawing
