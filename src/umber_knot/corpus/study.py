@@ -207,8 +207,7 @@ class Study:
         )
         number = int(cursor.lastrowid or 0)
         db.executemany(
-            "INSERT INTO problem VALUES (?, ?, ?, ?)",
-            ((number, p.line, p.message, p.excerpt) for p in source.problems),
+            "INSERT INTO problem VALUES (?, ?, ?, ?)", ((number, p.line, p.message, p.excerpt) for p in source.problems)
         )
         first = db.execute("SELECT coalesce(max(id), 0) + 1 FROM record").fetchone()[0]
         for at in range(0, len(records), 2000):

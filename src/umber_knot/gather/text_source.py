@@ -206,6 +206,8 @@ def find_encoding(sample: bytes) -> str:
     found = from_bytes(sample[:65536], cp_isolation=["cp1252", "cp1250", "cp1251"])
     western = next((m for m in found if m.encoding == "cp1252"), None)
     best = found.best()
+    if best is not None and str(best) == sample[:65536].decode("cp1252", "replace"):
+        return "cp1252"
     # Western letters unless another reading is plainly cleaner: short exports have too few accents to tell
     if best is None or (western is not None and western.chaos <= best.chaos + 0.05):
         return "cp1252"

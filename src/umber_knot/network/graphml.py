@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from html import escape
 
+from umber_knot.markup import xml
 from umber_knot.network.model import Network
 
 _TYPES = {int: "int", float: "double", str: "string"}
-#: Characters that XML 1.0 cannot hold.
-_ILLEGAL = dict.fromkeys([*range(9), 11, 12, *range(14, 32), 0xFFFE, 0xFFFF])
 
 
 def graphml(network: Network, columns: Mapping[str, Sequence[object]]) -> Iterator[str]:
@@ -20,17 +18,13 @@ def graphml(network: Network, columns: Mapping[str, Sequence[object]]) -> Iterat
     yield '<?xml version="1.0" encoding="UTF-8"?>\n<graphml xmlns="http://graphml.graphdrawing.org/xmlns">\n'
     for name, values in columns.items():
         kind = _TYPES[next((type(v) for v in values if v is not None), str)]
-        yield f'<key id="{escape(name)}" for="node" attr.name="{escape(name)}" attr.type="{kind}"/>\n'
+        yield f'<key id="{xml(name)}" for="node" attr.name="{xml(name)}" attr.type="{kind}"/>\n'
     for name, kind in (("weight", "double"), ("count", "int")):
         yield f'<key id="tie_{name}" for="edge" attr.name="{name}" attr.type="{kind}"/>\n'
     yield '<graph id="network" edgedefault="undirected">\n'
     names = list(columns)
     for i, row in enumerate(zip(*columns.values())):
-        data = "".join(
-            f'<data key="{escape(n)}">{escape(str(v).translate(_ILLEGAL))}</data>'
-            for n, v in zip(names, row)
-            if v is not None
-        )
+        data = "".join(f'<data key="{xml(n)}">{xml(str(v))}</data>' for n, v in zip(names, row) if v is not None)
         yield f'<node id="n{i + 1}">{data}</node>\n'
     ties = zip(network.source.tolist(), network.target.tolist(), network.weight.tolist(), network.count.tolist())
     for s, t, weight, count in ties:

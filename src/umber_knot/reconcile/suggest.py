@@ -73,12 +73,7 @@ def accepted(forms: Sequence[str], suggestions: Iterable[Suggestion], level: flo
 
 
 def _words(
-    mentions: Mentions,
-    counts: Ints,
-    live: list[int],
-    resolution: Resolution,
-    apart: set[frozenset[int]],
-    kind: str,
+    mentions: Mentions, counts: Ints, live: list[int], resolution: Resolution, apart: set[frozenset[int]], kind: str
 ) -> list[Suggestion]:
     by_key: dict[str, list[int]] = defaultdict(list)
     for f in live:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
-from html import escape
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from umber_knot.chart.lettering import ASCENT, SANS, SERIF, widths
 from umber_knot.chart.palette import Theme, ramp, tie_ink, topic_colours
 from umber_knot.chart.scene import Label, Layers, Scene, View, compose, fit, tints
 from umber_knot.corpus.model import Floats
+from umber_knot.markup import xml
 
 #: Pixels (CSS, 96 to the inch) in a millimetre.
 PX_PER_MM = 96 / 25.4
@@ -57,13 +57,13 @@ def plate(drawing: Drawing, words: PlateText, width_mm: float, theme: Theme, lay
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{_n(width_mm)}mm" height="{_n(total / PX_PER_MM)}mm" '
         f'viewBox="0 0 {_n(width)} {_n(total)}" font-family="{SERIF_FAMILY}">',
-        f"<title>{escape(words.title or 'Chart')}</title>",
-        f"<desc>{escape(words.caption)}</desc>",
+        f"<title>{xml(words.title or 'Chart')}</title>",
+        f"<desc>{xml(words.caption)}</desc>",
         f'<rect width="{_n(width)}" height="{_n(total)}" fill="{theme.paper}"/>',
     ]
     if words.title:
         size = min(20.0, 20.0 * (width - 24) / max(float(widths([words.title], SERIF)[0]) * 20, 1.0))
-        parts.append(f'<text x="12" y="24" font-size="{_n(size)}" fill="{theme.ink}">{escape(words.title)}</text>')
+        parts.append(f'<text x="12" y="24" font-size="{_n(size)}" fill="{theme.ink}">{xml(words.title)}</text>')
     parts.append(f'<g transform="translate(0 {_n(head)})">')
     parts += _chart(drawing, scene, theme, layers)
     parts.append(f'</g><g transform="translate(0 {_n(head + height)})">')
@@ -99,7 +99,7 @@ def _chart(drawing: Drawing, scene: Scene, theme: Theme, layers: Layers) -> Iter
             rim = _n(min(1.2, r / 3))
             yield (
                 f'<circle cx="{_n(x)}" cy="{_n(y)}" r="{_n(r)}" fill="{colour[i]}" stroke-width="{rim}">'
-                f"<title>{escape(drawing.label[i])}</title></circle>"
+                f"<title>{xml(drawing.label[i])}</title></circle>"
             )
         yield "</g>"
     yield '<g class="names">'
@@ -108,7 +108,7 @@ def _chart(drawing: Drawing, scene: Scene, theme: Theme, layers: Layers) -> Iter
         yield (
             f'<text x="{_n(name.left + 2)}" y="{_n(name.top + name.size * ASCENT)}" font-size="{_n(name.size)}" '
             f'letter-spacing="{_n(name.size * 0.11)}" fill="{colours.mark}" stroke="{theme.paper}" stroke-width="2.5" '
-            f'stroke-linejoin="round" paint-order="stroke">{escape(name.text)}</text>'
+            f'stroke-linejoin="round" paint-order="stroke">{xml(name.text)}</text>'
         )
     yield '</g><g class="labels">'
     for label in scene.labels:
@@ -126,7 +126,7 @@ def _label(label: Label, theme: Theme) -> str:
         f'{leader}<text x="{_n(label.left + 1)}" y="{_n(label.top + label.size * ASCENT)}" font-size="{_n(label.size)}"'
         f'{slant} textLength="{_n(label.width - 2)}" lengthAdjust="spacingAndGlyphs" fill="{theme.ink}" '
         f'stroke="{theme.paper}" stroke-width="2.2" stroke-linejoin="round" paint-order="stroke">'
-        f"{escape(label.text)}</text>"
+        f"{xml(label.text)}</text>"
     )
 
 
@@ -237,5 +237,5 @@ def wrapped(text: str, ems: float) -> list[str]:
 def _text(x: float, y: float, text: str, fill: str, family: str, size: float, weight: str = "normal") -> str:
     return (
         f'<text x="{_n(x)}" y="{_n(y)}" font-family="{family}" font-size="{_n(size)}" font-weight="{weight}" '
-        f'fill="{fill}">{escape(text)}</text>'
+        f'fill="{fill}">{xml(text)}</text>'
     )
