@@ -88,8 +88,10 @@ def test_fields_are_those_of_rispy(demo):
 
     text = (demo / "mills.ris").read_text(encoding="utf-8")
     text += "TY  - BOOK\nTI  - first\nTI  - second\nXY  - odd\nN1  - one\n  two\nAB  - begins\nand goes on\nUR  - a; b\nER  - \n"
-    parser = ris.RecordParser()
-    ours = [parser.fields(chunk) for _, chunk, _ in ris._chunks(iter(text.splitlines(True)), Report())]
+    ours = []
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(ris, "_record", lambda fields, *rest: ours.append(dict(fields)))
+        list(ris.read(iter(text.splitlines(True)), Report()))
     assert ours == rispy.loads(text)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from operator import attrgetter
 from typing import Any
 
 import numpy as np
@@ -187,8 +188,8 @@ def mention_pairs(records: Sequence[RawRecord], kind: str, table: FormTable) -> 
     """(record, form) arrays of one kind; records are numbered by their place in the sequence."""
     cols: list[int] = []
     sizes = np.zeros(len(records), np.int32)
-    for r, record in enumerate(records):
-        texts = record.mentioned(kind)
+    found = (r.mentioned("venue") for r in records) if kind == "venue" else map(attrgetter(f"{kind}s"), records)
+    for r, texts in enumerate(found):
         if texts:
             numbers = [table[text] for text in texts if text]
             if len(numbers) > 1 and len(set(numbers)) < len(numbers):

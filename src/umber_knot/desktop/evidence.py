@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from html import escape
+from urllib.parse import quote, unquote
 
 import numpy as np
 from PyQt6.QtCore import QUrl
@@ -44,7 +45,8 @@ class Page(QTextBrowser):
         self.setHtml(f"<body>{html}</body>")
 
     def _follow(self, url: QUrl) -> None:
-        kind, _, key = url.toString(QUrl.ComponentFormattingOption.FullyDecoded).partition(":")
+        kind, _, quoted = bytes(url.toEncoded()).decode().partition(":")
+        key = unquote(quoted)
         s = self.session
         if kind == "item":
             s.select(Selection(items=(key,)))
@@ -81,7 +83,7 @@ def records_html(page: Page, s: Session, records: Sequence[int], key: str, extra
     shown = page.more.get(key, SHOWN)
     parts = [record_html(s, int(r), extra[k] if extra else "") for k, r in enumerate(records[:shown])]
     if len(records) > shown:
-        parts.append(f'<p><a class="link" href="more:{escape(key, quote=True)}">{len(records) - shown:,} more</a></p>')
+        parts.append(f'<p><a class="link" href="more:{quote(key, safe="")}">{len(records) - shown:,} more</a></p>')
     head = f"1–{min(shown, len(records))} of {len(records):,}"
     return (
         f'<p style="margin:12px 0 6px 0"><span class="head">Records</span> <span class="faint">{head}</span></p>'

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from html import escape
+from urllib.parse import quote
 
 from PyQt6.QtCore import QMargins, QPoint, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen
@@ -256,4 +257,4 @@ def clear(layout: QLayout) -> None:
 
 def anchor(kind: str, key: object, text: str) -> str:
     """An HTML link to something in the study."""
-    return f'<a href="{kind}:{escape(str(key), quote=True)}" style="color:{look().ink};">{escape(text)}</a>'
+    return f'<a href="{kind}:{quote(str(key), safe="")}" style="color:{look().ink};">{escape(text)}</a>'

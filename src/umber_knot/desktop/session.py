@@ -283,7 +283,7 @@ class Session(QObject):
 
     def _stale(self, first: str) -> None:
         at = STAGES.index(first)
-        self.current -= set(STAGES[at:]) | {"stability"}
+        self.current -= set(STAGES[at:]) | ({"stability"} if at <= STAGES.index("group") else set())
 
     def refresh(self, first: str, label: str = "") -> None:
         """Bring everything from a stage on up to date."""

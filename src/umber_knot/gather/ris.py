@@ -25,80 +25,74 @@ def sniff(head: str) -> float:
 
 
 def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
-    """Records one by one; a record that cannot be parsed is reported with its line and left out."""
+    """Records one by one; what stands outside a record, and a record without an end, is reported with its line."""
     parser = RecordParser()
-    for start, chunk, ended in _chunks(lines, report):
+    number, start, stray = 0, 0, False
+    chunk: list[str] = []
+
+    def finished(ended: bool) -> RawRecord:
         if not ended:
             report.problem(start, "the record has no ER line; it was read up to the next record", chunk[0])
-        yield _record(parser.fields(chunk), start, "".join(chunk), report)
+        return _record(parser.record, start, "".join(chunk), report)
 
-
-class RecordParser(RisParser):  # type: ignore[misc]
-    """rispy's tags and rules for one record at a time, whose end is known already, without a call a line."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._lists = {tag: self.mapping[tag] for tag in self.list_tags if tag not in self.delimiter_map}
-        self._singles = {
-            tag: name
-            for tag, name in self.mapping.items()
-            if tag not in self.list_tags and tag not in self.delimiter_map
-        }
-
-    def fields(self, lines: list[str]) -> dict[str, Any]:
-        """The fields of a record's lines, as ``RisParser.parse`` gives them."""
-        record: dict[str, Any] = {}
-        lists, singles = self._lists, self._singles
-        last = ""
-        for line in lines:
-            if line[2:5] == "  -":
-                tag = line[:2]
-                if tag in singles:
-                    record.setdefault(singles[tag], line[6:].strip())
-                    last = tag
-                    continue
-                if tag in lists:
-                    name = lists[tag]
-                    if name in record:
-                        record[name].append(line[6:].strip())
-                    else:
-                        record[name] = [line[6:].strip()]
-                    last = tag
-                    continue
-            found, content = self.parse_line(line)
-            if found is not None:
-                last = found
-            if found is not None or content:  # a blank line carries nothing on
-                self._add_tag(record, last, content, extend_multiline=found is None)
-        record.pop("end_of_reference", None)
-        return record
-
-
-def _chunks(lines: Iterator[str], report: Report) -> Iterator[tuple[int, list[str], bool]]:
-    """(first line number, lines, whether it ended with ER) of each record."""
-    chunk: list[str] = []
-    start, number, stray = 0, 0, False
     for line in lines:
         number += 1
         if line[2:5] == "  -":
-            if line.startswith("ER"):
+            tag = line[:2]
+            if tag == "TY":
+                if chunk:
+                    yield finished(False)
+                chunk, start = [line], number
+                parser.begin(line)
+                continue
+            if tag == "ER":
                 if chunk:
                     chunk.append(line)
-                    yield start, chunk, True
+                    yield finished(True)
                     chunk = []
                 continue
-            if line.startswith("TY"):
-                if chunk:
-                    yield start, chunk, False
-                chunk, start = [line], number
-                continue
+        else:
+            tag = ""
         if chunk:
             chunk.append(line)
+            parser.take(tag, line)
         elif not stray and line.strip():
             stray = True
             report.problem(number, "text outside any record (a record begins with TY); it was left out", line)
     if chunk:
-        yield start, chunk, False
+        yield finished(False)
+
+
+class RecordParser(RisParser):  # type: ignore[misc]
+    """rispy's tags and rules, a line at a time: ``record`` holds the fields as ``RisParser.parse`` gives them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        free = {tag: name for tag, name in self.mapping.items() if tag not in self.delimiter_map}
+        self._lists = {tag: name for tag, name in free.items() if tag in self.list_tags}
+        self._singles = {tag: name for tag, name in free.items() if tag not in self.list_tags}
+        self.record: dict[str, Any] = {}
+        self._last = ""
+
+    def begin(self, line: str) -> None:
+        """Start a record with its TY line."""
+        self.record = {self.mapping["TY"]: line[6:].strip()}
+        self._last = "TY"
+
+    def take(self, tag: str, line: str) -> None:
+        """Take a line inside a record; ``tag`` is empty where the line carries the last field on."""
+        if tag in self._singles:
+            self.record.setdefault(self._singles[tag], line[6:].strip())
+            self._last = tag
+        elif tag in self._lists:
+            self.record.setdefault(self._lists[tag], []).append(line[6:].strip())
+            self._last = tag
+        else:
+            found, content = self.parse_line(line)
+            if found is not None:
+                self._last = found
+            if found is not None or content:  # a blank line carries nothing on
+                self._add_tag(self.record, self._last, content, extend_multiline=found is None)
 
 
 def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> RawRecord:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import codecs
+import contextlib
 import hashlib
 import io
 from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
+from threading import Thread
 
 from charset_normalizer import from_bytes
 
@@ -56,7 +58,7 @@ class TextSource:
     """A text file, opened for reading line by line.
 
     Attributes: ``encoding`` found; ``head`` the first characters for sniffing; ``size`` in bytes;
-    ``sha256`` of everything read so far (complete once the lines are exhausted).
+    ``sha256`` of its bytes.
     """
 
     def __init__(self, path: Path, report: Report, progress: Callable[[int], None] = lambda done: None) -> None:
@@ -84,11 +86,19 @@ class TextSource:
                 "this is not a text file", place=str(path), cure="Give it a text export: RIS, BibTeX or CSV"
             )
         self.head = sample.decode(self.encoding, "replace").lstrip("\ufeff")[:20_000]
-        self._digest = hashlib.sha256()
+        self._hashing = Thread(target=self._hash, daemon=True)  # beside the reading: hashing needs no lock
+        self._hashing.start()
 
     @property
     def sha256(self) -> str:
-        return self._digest.hexdigest()
+        """Of the whole file."""
+        self._hashing.join()
+        return self._sum
+
+    def _hash(self) -> None:
+        self._sum = ""
+        with contextlib.suppress(OSError), self.path.open("rb") as file:
+            self._sum = hashlib.file_digest(file, "sha256").hexdigest()
 
     def lines(self) -> Iterator[str]:
         """Every line with its line ending made ``\\n``; numbers start at 1 for the first."""
@@ -99,7 +109,6 @@ class TextSource:
             text = io.TextIOWrapper(file, self.encoding, errors="replace", newline=None)
             number, too_long = 0, False
             for line in iter(partial(text.readline, LONGEST_LINE), ""):
-                self._digest.update(line.encode("utf-16-le", "replace"))
                 if too_long or (len(line) >= LONGEST_LINE and not line.endswith("\n")):
                     if not too_long:
                         number += 1
@@ -116,7 +125,6 @@ class TextSource:
         with self.path.open("rb") as file:
             while True:
                 data = file.read(BLOCK)
-                self._digest.update(data)
                 done += len(data)
                 self.progress(done)
                 end = data.rfind(b"\n") + 1 if data else 0

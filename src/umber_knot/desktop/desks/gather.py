@@ -217,7 +217,7 @@ class GatherDesk(Desk):
             Column("words", lambda r: str(words[r]) if words[r] else "–", words, 62, faint=True),
             Column("refs", lambda r: str(references[r]) if references[r] else "–", references, 62, faint=True,
                    hint="references listed"),
-            Column("source", lambda r: s.corpus.sources[c.source[r]].name, None, 80, faint=True),
+            Column("source", lambda r: c.sources[c.source[r]].name, None, 80, faint=True),
         ]  # fmt: skip
         self._columns = columns
         self._haystack = [f"{c.title[r]}\x1f{names(r)}\x1f{c.year[r]}\x1f{where(r)}".casefold() for r in range(len(c))]

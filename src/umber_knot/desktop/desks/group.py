@@ -135,7 +135,7 @@ class GroupDesk(Desk):
         if not topics:
             self.topics.show_rows([], np.zeros(0, np.int64))
             return
-        top = max(topics) + 1
+        top, slots = max(topics) + 1, s.drawing.slots
         items, records = np.zeros(top), np.zeros(top)
         sure = np.full(top, np.nan)
         for k, t in topics.items():
@@ -145,7 +145,7 @@ class GroupDesk(Desk):
                 sure[k] = float(np.mean(inside)) if len(inside) else np.nan
         self.topics.show_rows([
             Column("topic", lambda k: topics[k].name, None, 220, serif=True,
-                   tint=lambda k: topic_colours(s.drawing.slots.get(k, 0), look().chart).mark),
+                   tint=lambda k: topic_colours(slots.get(k, 0), look().chart).mark),
             Column("items", lambda k: f"{items[k]:,.0f}", items, 64),
             Column("records", lambda k: f"{records[k]:,.0f}", records, 70),
             Column("sure", lambda k: "–" if np.isnan(sure[k]) else f"{sure[k]:.2f}", sure, 58,

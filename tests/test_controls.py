@@ -1,0 +1,224 @@
+"""The controls of each desk, driven as a scholar would: legend, years, curves, tables, ledger, report, window state."""
+
+import csv
+import re
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
+
+from tests.test_desktop import done, opened, settled, window  # noqa: F401  (fixtures)
+from umber_knot.corpus.model import Decision
+from umber_knot.desktop.legend import Swatch
+from umber_knot.desktop.parts import Link, Popup, anchor
+from umber_knot.desktop.session import Selection
+
+
+def popup_links(window_):
+    popups = [w for w in window_.findChildren(Popup) if w.isVisible()]
+    assert len(popups) == 1
+    return {link.text(): link for link in popups[0].findChildren(Link)}
+
+
+def test_size_and_tint_are_chosen_where_they_are_explained(opened, qtbot):  # noqa: F811
+    legend = opened.desks["chart"].legend
+    QTest.mouseClick(legend.size_link, Qt.MouseButton.LeftButton)
+    done(opened, qtbot, lambda: popup_links(opened)["ties"].click())
+    assert opened.session.recipe.chart.size_by == "degree" and legend.size_link.text() == "ties of an item"
+    QTest.mouseClick(legend.tint_link, Qt.MouseButton.LeftButton)
+    done(opened, qtbot, lambda: popup_links(opened)["mean year"].click())
+    assert opened.session.drawing.tint_by == "year" and legend.tint_link.text() == "mean year"
+    done(opened, qtbot, lambda: (opened.session.undo(), opened.session.undo()))
+    assert opened.session.recipe.chart.size_by == "records"
+
+
+def test_swatches_select_topics_and_layers_can_be_hidden(opened, qtbot):  # noqa: F811
+    chart = opened.desks["chart"]
+    swatches = chart.legend.findChildren(Swatch)
+    assert len(swatches) == 8
+    QTest.mouseClick(swatches[2], Qt.MouseButton.LeftButton)
+    assert opened.session.selection.topic == swatches[2].topic
+    assert swatches[2].name in chart.evidence.page.toPlainText()
+    QTest.keyClick(swatches[2], Qt.Key.Key_Return)
+    assert opened.session.selection.topic is None
+    for name in ("labels", "ties"):
+        chart.legend.layer_links[name].click()
+    qtbot.waitUntil(lambda: chart.canvas.painted.ties is None and not chart.canvas.painted.scene.labels, timeout=10_000)
+
+
+def test_fewer_ties_are_drawn_but_the_network_stays(opened, qtbot):  # noqa: F811
+    chart = opened.desks["chart"]
+    before = opened.session.related.filtered.network.ties
+    QTest.mouseClick(chart.legend.least, Qt.MouseButton.LeftButton)
+    next(link for text, link in popup_links(opened).items() if text.startswith("tenth")).click()
+    assert "weight at least" in chart.legend.least.text() and "not drawn" in chart.legend.note.text()
+    assert opened.session.related.filtered.network.ties == before
+
+
+def test_years_are_brushed_under_the_chart(opened, qtbot):  # noqa: F811
+    brush = opened.desks["chart"].years
+    y, step = 20, brush._step()
+    QTest.mousePress(brush, Qt.MouseButton.LeftButton, pos=QPoint(round(22 + 10.5 * step), y))
+    QTest.mouseMove(brush, QPoint(round(22 + 30.5 * step), y))
+    done(
+        opened,
+        qtbot,
+        lambda: QTest.mouseRelease(brush, Qt.MouseButton.LeftButton, pos=QPoint(round(22 + 30.5 * step), y)),
+    )
+    assert opened.session.recipe.relate.years == (1985, 2005)
+    years = opened.session.related.filtered.network
+    assert years.first_year.min() >= 1985 and years.last_year.max() <= 2005
+    done(opened, qtbot, lambda: QTest.keyClick(brush, Qt.Key.Key_Right))
+    assert opened.session.recipe.relate.years == (1986, 2005)
+    done(opened, qtbot, lambda: QTest.mouseDClick(brush, Qt.MouseButton.LeftButton))
+    assert opened.session.recipe.relate.years == ()
+
+
+def test_the_threshold_is_dragged_on_the_curve(opened, qtbot):  # noqa: F811
+    opened.show_desk("relate")
+    curves = opened.desks["relate"].curves
+    at = QPoint(round(curves._x(10)), 60)
+    QTest.mousePress(curves, Qt.MouseButton.LeftButton, pos=at)
+    done(opened, qtbot, lambda: QTest.mouseRelease(curves, Qt.MouseButton.LeftButton, pos=at))
+    least = opened.session.recipe.relate.min_records
+    assert least in (9, 10, 11)
+    assert len(opened.session.related.filtered.network) == curves.items[least - 1]
+
+
+def test_zooming_keeps_the_point_under_the_cursor(opened):  # noqa: F811
+    canvas = opened.desks["chart"].canvas
+    at = QPointF(200, 150)
+    v = canvas.view
+    point = v.x + (at.x() - v.width / 2) / v.scale, v.y - (at.y() - v.height / 2) / v.scale
+    for factor in (1.7, 0.4, 3.0):
+        canvas.zoom(factor, at)
+        w = canvas.view
+        assert w.px(np.array([point[0]]))[0] == pytest.approx(at.x(), abs=0.01)
+        assert w.py(np.array([point[1]]))[0] == pytest.approx(at.y(), abs=0.01)
+    QTest.keyClick(canvas, Qt.Key.Key_0)
+    assert canvas.view == v
+
+
+def test_keys_walk_through_the_items_and_find_rings_them(opened, qtbot):  # noqa: F811
+    chart = opened.desks["chart"]
+    labels, order = opened.session.related.filtered.network.label, chart.canvas.drawing.priority
+    for k in range(3):
+        QTest.keyClick(chart.canvas, Qt.Key.Key_N)
+        assert opened.session.selection.items == (labels[order[k]],)
+    QTest.keyClicks(chart.search, "mill")
+    assert {labels[i] for i in chart.canvas.found} == {t for t in labels if "mill" in t}
+    QTest.keyClick(chart.search, Qt.Key.Key_Return)
+    assert "mill" in opened.session.selection.items[0]
+
+
+def test_records_are_filtered_sorted_and_copied(opened, qtbot):  # noqa: F811
+    opened.show_desk("gather")
+    desk = opened.desks["gather"]
+    QTest.keyClicks(desk.filter, "curlew 1999")
+    titles = [desk.table.rows.columns[0].text(int(r)) for r in desk.table.rows.order]
+    assert titles and all(opened.session.corpus.year[r] == 1999 for r in desk.table.rows.order)
+    desk.filter.clear()
+    desk.table._sort(2)
+    years = opened.session.corpus.year[desk.table.rows.order]
+    assert (np.diff(years) <= 0).all()
+    desk.table._sort(2)
+    assert (np.diff(opened.session.corpus.year[desk.table.rows.order]) >= 0).all()
+    desk.table.selectRow(0)
+    QTest.keyClick(desk.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    assert opened.session.corpus.title[desk.table.rows.order[0]] in QGuiApplication.clipboard().text()
+    assert opened.session.selection.record == desk.table.rows.order[0]
+
+
+def test_evidence_links_lead_to_items_ties_topics_and_records(opened):  # noqa: F811
+    s, page = opened.session, opened.desks["chart"].evidence.page
+    a, b = "tide mill", "mill pond"
+    for link, expected in (
+        (f"item:{a}", Selection(items=(a,))), (f"tie:{a}\x1f{b}", Selection(tie=(a, b))), ("topic:1", Selection(topic=1)),
+        ("record:7", Selection(record=7)), ("item:50% <b> #1? & \x1f ünï", Selection(items=("50% <b> #1? & \x1f ünï",))),
+    ):  # fmt: skip
+        kind, _, key = link.partition(":")
+        page._follow(QUrl(re.search('href="([^"]+)"', anchor(kind, key, "x"))[1]))
+        assert s.selection == expected
+        assert len(page.toPlainText()) > 30
+
+
+def test_the_evidence_of_a_tie_adds_up(opened):  # noqa: F811
+    s = opened.session
+    network = s.related.filtered.network
+    t = int(np.argmax(network.count))
+    a, b = network.label[network.source[t]], network.label[network.target[t]]
+    s.select(Selection(tie=(a, b)))
+    text = opened.desks["chart"].evidence.page.toPlainText()
+    assert f"{network.count[t]} records together" in text
+    only = int(network.records[network.source[t]]) - int(network.count[t])
+    assert f"{only}\nonly {a}" in text
+
+
+def test_any_decision_of_the_ledger_is_undone_not_only_the_last(opened, qtbot):  # noqa: F811
+    s = opened.session
+    for word in ("curlew", "redshank", "tide"):
+        done(opened, qtbot, lambda w=word: s.decide([Decision("keyword", "aside", w)]))
+    first = s.decisions[0]
+    done(opened, qtbot, lambda: s.withdraw(first))
+    assert [d.form for d in s.decisions] == ["redshank", "tide"] and s.item("curlew") >= 0
+    done(opened, qtbot, s.undo)
+    assert [d.form for d in s.decisions] == ["curlew", "redshank", "tide"] and s.item("curlew") < 0
+
+
+def test_the_ledger_goes_out_and_comes_in_as_csv(opened, qtbot, tmp_path, monkeypatch):  # noqa: F811
+    s = opened.session
+    desk = opened.desks["reconcile"]
+    done(
+        opened,
+        qtbot,
+        lambda: s.decide([Decision("keyword", "aside", "tide"), Decision("keyword", "merge", "curlew", "redshank")]),
+    )
+    path = tmp_path / "out.csv"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(path), ""))
+    desk._export()
+    assert [r["form"] for r in csv.DictReader(path.open(encoding="utf-8"))] == ["tide", "curlew"]
+    done(opened, qtbot, s.undo)
+    path.write_text(path.read_text(encoding="utf-8") + "keyword,melt,x,y,,\r\n", encoding="utf-8")
+    said = []
+    s.said.connect(lambda head, text, kind: said.append((head, text)))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(path), ""))
+    done(opened, qtbot, desk._import)
+    assert [d.form for d in s.decisions] == ["tide", "curlew"]
+    assert any(head == "1 rows left out" and "line 4" in text for head, text in said)
+
+
+def test_the_report_is_saved_as_shown(opened, qtbot, tmp_path, monkeypatch):  # noqa: F811
+    opened.show_desk("report")
+    s = opened.session
+    qtbot.waitUntil(lambda: bool(s.files), timeout=60_000)
+    before = s.files["chart.svg"]
+    s.set_recipe("report", title="A title of mine", width_mm=90.0)
+    qtbot.waitUntil(lambda: s.files["chart.svg"] != before, timeout=60_000)
+    assert b"A title of mine" in s.files["chart.svg"] and b'width="90mm"' in s.files["chart.svg"]
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a: str(tmp_path / "out"))
+    opened.desks["report"]._save_all()
+    assert {p.name: p.read_bytes() for p in (tmp_path / "out").iterdir()} == s.files
+
+
+def test_what_was_left_comes_back_when_opened_again(opened, qtbot):  # noqa: F811
+    s, path = opened.session, opened.session.study.path
+    done(opened, qtbot, lambda: s.set_recipe("group", grain=1.6))
+    opened.show_desk("group")
+    x, topics = s.drawing.x.copy(), s.grouped.topic.copy()
+    opened.close_study()
+    assert opened.pages.currentWidget() is opened.start and path in opened.recent()
+    opened.open_path(path)
+    qtbot.waitUntil(lambda: settled(opened), timeout=60_000)
+    assert opened.stack.currentWidget() is opened.desks["group"] and s.recipe.group.grain == 1.6
+    assert np.array_equal(s.drawing.x, x) and np.array_equal(s.grouped.topic, topics)
+
+
+def test_setting_aside_an_item_takes_every_spelling_of_it(opened, qtbot):  # noqa: F811
+    s = opened.session
+    before = set(s.related.filtered.network.label)
+    done(opened, qtbot, lambda: s.decide([Decision("keyword", "aside", "tide mill")]))
+    after = set(s.related.filtered.network.label)
+    assert before - after == {"tide mill"} and not after - before
