@@ -143,7 +143,7 @@ def _names(drawing: Drawing, view: View, x: Floats, y: Floats, radius: Floats) -
     found: list[TopicName] = []
     boxes: list[tuple[float, float, float, float]] = []
     high = NAME_SIZE * LINE
-    weight = radius**2
+    weight = radius**2 / max(float((radius**2).mean()), 1e-9)  # a covered mark of middling size costs one
     for topic, text, ems in drawing.names:
         wide = ems * NAME_SIZE + 4
         members = np.flatnonzero(drawing.topic == topic)
@@ -161,7 +161,7 @@ def _names(drawing: Drawing, view: View, x: Floats, y: Floats, radius: Floats) -
                 if any(left < b[2] and b[0] < left + wide and top < b[3] and b[1] < top + high for b in boxes):
                     continue
                 over = (x + radius > left) & (x - radius < left + wide) & (y + radius > top) & (y - radius < top + high)
-                cost = float(weight[over].sum()) + 9.0 * abs(down) + 6.0 * abs(aside)
+                cost = float(weight[over].sum()) + 1.1 * abs(down) + 1.8 * abs(aside)
                 if best is None or cost < best[0]:
                     best = cost, left, top
         if best:

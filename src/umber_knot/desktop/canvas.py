@@ -281,9 +281,7 @@ class Canvas(QWidget):
         if not len(self.drawing):
             p.setPen(colour(look().faint))
             p.setFont(serif(16))
-            p.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "No item passes the sentence above. Lower its least records."
-            )
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._why_empty())
             return
         if self._ground is not None and self._ground_view is not None:
             was, now = self._ground_view, self.view
@@ -314,6 +312,15 @@ class Canvas(QWidget):
             p.setPen(QPen(colour(look().verdigris), 1))
             p.setBrush(colour(look().verdigris, 0.1))
             p.drawRect(self._box)
+
+    def _why_empty(self) -> str:
+        """What to do when there is nothing to draw."""
+        s = self.session
+        if s.corpus is None or not len(s.corpus):
+            return "There are no records yet. Add a bibliography in Gather, or drop one here."
+        if not len(s.corpus.of(s.recipe.relate.of).record):
+            return f"No record gives {s.words()}. Choose another kind in the sentence above."
+        return "No item passes the sentence above. Lower its least records, or widen its years."
 
     def _paint_chosen_ties(self, p: QPainter, x: np.ndarray, y: np.ndarray, chosen: set[int]) -> None:
         d = self.drawing

@@ -169,10 +169,14 @@ class Evidence(QWidget):
             for i in top
         )
         return (
-            f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">Nothing is selected</p>'
-            f'<p class="faint">Choose an item, a tie, a topic or a record anywhere, and read here why it is there: '
-            f"its records with file and line, its ties, its spellings.</p>"
-            f'<p class="head" style="margin-bottom:2px">Most records</p><table width="100%">{rows}</table>'
+            '<p class="faint">Evidence</p><p class="title" style="margin:4px 0">Nothing is selected</p>'
+            '<p class="faint">Choose an item, a tie, a topic or a record anywhere, and read here why it is there: '
+            "its records with file and line, its ties, its spellings.</p>"
+            + (
+                f'<p class="head" style="margin-bottom:2px">Most records</p><table width="100%">{rows}</table>'
+                if rows
+                else ""
+            )
         )
 
     def _item(self, label: str, pictures: dict[str, QImage]) -> str:

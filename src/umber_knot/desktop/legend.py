@@ -26,7 +26,7 @@ class SizeScale(QWidget):
         super().__init__()
         self.canvas = canvas
         self.setFixedHeight(44)
-        self.setMinimumWidth(142)
+        self.setMinimumWidth(158)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         d = self.canvas.drawing

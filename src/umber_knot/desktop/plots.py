@@ -52,7 +52,7 @@ class Curves(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         c, f = look(), self._frame()
         p.setFont(sans(12))
-        if not len(self.items):
+        if not self.items.any():
             p.setPen(colour(c.faint))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "nothing to count yet")
             return

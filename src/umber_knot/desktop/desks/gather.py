@@ -62,6 +62,9 @@ class GatherDesk(Desk):
         records.head.addWidget(self.counted)
         self.table = Table()
         self.table.picked.connect(lambda r: self.session.select(Selection(record=r)))
+        self.hint = Text("Drop RIS, BibTeX or CSV files anywhere in this window.", 17, serif_=True).tint(look().faint)
+        self.hint.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        records.body.addWidget(self.hint, 1)
         records.body.addWidget(self.table, 1)
         self.body.addWidget(records, 1)
         self._haystack: list[str] = []
@@ -88,6 +91,8 @@ class GatherDesk(Desk):
             )
         else:
             self.sentence.say("Gather: add a bibliography to begin. RIS, BibTeX and CSV can be read.")
+        self.hint.setVisible(not len(s.corpus))
+        self.table.setVisible(bool(len(s.corpus)))
         self._show_sources()
         self._show_found(live)
         self._show_allows()
@@ -181,7 +186,7 @@ class GatherDesk(Desk):
         for kind, what, none in (
             ("person", "People who share a record", "no record names people"),
             ("keyword", "Words in a record", "no record has keywords"),
-            ("institution", "Institutions in a record", "no affiliation is given; it would be the institution's"),
+            ("institution", "Institutions in a record", "no affiliation is given"),
             ("venue", "Records in a venue", "no venue is given"),
             ("reference", "References in a record", "no reference lists"),
         ):

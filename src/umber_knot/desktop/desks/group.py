@@ -73,7 +73,7 @@ class GroupDesk(Desk):
         grid = QGridLayout()
         grid.setSpacing(8)
         topics = Panel("Topics")
-        self.topics = Table(row_height=30)
+        self.topics = Table(row_height=26)
         self.topics.picked.connect(lambda t: session.select(Selection(topic=int(t))))
         topics.body.addWidget(self.topics, 1)
         steady = Panel("How steady is it?")
