@@ -222,3 +222,69 @@ def test_setting_aside_an_item_takes_every_spelling_of_it(opened, qtbot):  # noq
     done(opened, qtbot, lambda: s.decide([Decision("keyword", "aside", "tide mill")]))
     after = set(s.related.filtered.network.label)
     assert before - after == {"tide mill"} and not after - before
+
+
+def test_the_thread_opens_desks_by_mouse_and_keys(opened):  # noqa: F811
+    strip = opened.thread_strip
+    for name, y in strip._spots().items():
+        QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(60, round(y)))
+        assert opened.stack.currentWidget() is opened.desks[name] and strip.desk == name
+    QTest.keyClick(strip, Qt.Key.Key_Up)
+    assert opened.stack.currentWidget() is opened.desks["chart"]
+
+
+def test_knots_turn_hollow_from_where_something_changed(opened, qtbot):  # noqa: F811
+    s = opened.session
+    assert {"gather", "reconcile", "relate", "group", "chart", "report"} <= s.current
+    s.set_recipe("group", grain=1.3)
+    assert {"gather", "reconcile", "relate"} <= s.current and not {"group", "chart", "report"} & s.current
+    assert opened.thread_strip.working() == "group"
+    qtbot.waitUntil(lambda: settled(opened), timeout=60_000)
+    assert "report" in s.current and opened.thread_strip.working() == ""
+
+
+def test_a_value_out_of_range_is_refused_and_said(opened):  # noqa: F811
+    s, said = opened.session, []
+    s.said.connect(lambda head, text, kind: said.append((kind, text)))
+    before = s.recipe
+    s.set_recipe("group", grain=-1.0)
+    assert s.recipe == before and said[-1][0] == "fault" and "0.01" in said[-1][1]
+
+
+def test_an_empty_chart_says_what_to_do(opened, qtbot, tmp_path):  # noqa: F811
+    canvas, s = opened.desks["chart"].canvas, opened.session
+    done(opened, qtbot, lambda: s.set_recipe("relate", min_records=5000))
+    qtbot.waitUntil(lambda: len(canvas.drawing) == 0, timeout=10_000)
+    assert "least records" in canvas._why_empty()
+    canvas.repaint()
+    s.create(tmp_path / "new.umber")
+    qtbot.waitUntil(lambda: settled(opened), timeout=60_000)
+    assert "no records yet" in canvas._why_empty()
+    for desk in opened.desks:
+        opened.show_desk(desk)
+        assert not opened.grab().isNull()
+
+
+def test_scrolling_a_word_takes_only_where_it_rests(opened, qtbot):  # noqa: F811
+    opened.show_desk("group")
+    word = next(w for w in opened.desks["group"].sentence.controls() if w.control.name == "grain")
+    steps = len(opened.session.study.steps())
+    for _ in range(4):
+        word.step(1)
+    assert word.text() == "1.40" and opened.session.recipe.group.grain == 1.0
+    qtbot.waitUntil(lambda: opened.session.recipe.group.grain == pytest.approx(1.4), timeout=5_000)
+    assert len(opened.session.study.steps()) == steps + 1
+    qtbot.waitUntil(lambda: settled(opened), timeout=60_000)
+
+
+def test_suggestions_at_or_above_a_level_are_taken_together_and_undone_together(opened, qtbot):  # noqa: F811
+    opened.show_desk("reconcile")
+    desk, s = opened.desks["reconcile"], opened.session
+    qtbot.waitUntil(lambda: desk.offer() is not None, timeout=30_000)
+    sure = sum(o.confidence >= 0.95 for o in s.suggestions["person"])
+    waiting = len(s.suggestions["person"])
+    done(opened, qtbot, desk.accept_sure)
+    qtbot.waitUntil(lambda: "person" not in s.unreviewed, timeout=30_000)
+    assert len(s.decisions) >= sure > 50 and len(s.suggestions["person"]) <= waiting - sure + 40
+    done(opened, qtbot, s.undo)
+    assert s.decisions == ()
