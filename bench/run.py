@@ -110,7 +110,7 @@ def window_at(study: Path, state: Path) -> tuple[object, object, object]:
     from PyQt6.QtWidgets import QApplication
 
     from umber_knot.desktop import theme
-    from umber_knot.desktop.canvas import Brush
+    from umber_knot.desktop.brush import Brush
     from umber_knot.desktop.session import Session
     from umber_knot.desktop.window import Window
 

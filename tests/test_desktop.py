@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 
 from umber_knot.corpus.study import Study
 from umber_knot.desktop import theme
-from umber_knot.desktop.canvas import Brush
+from umber_knot.desktop.brush import Brush
 from umber_knot.desktop.probe import StallProbe
 from umber_knot.desktop.sentence import Choice, Number, SentenceWord, Years, _parsed
 from umber_knot.desktop.session import Selection, Session

@@ -30,7 +30,7 @@ def run_window(files: Sequence[Path]) -> int:
     from PyQt6.QtWidgets import QApplication
 
     from umber_knot.desktop import theme
-    from umber_knot.desktop.canvas import Brush
+    from umber_knot.desktop.brush import Brush
     from umber_knot.desktop.session import Session
     from umber_knot.desktop.window import Window
     from umber_knot.paths import RESOURCES, config_dir

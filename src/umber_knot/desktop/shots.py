@@ -26,7 +26,7 @@ def _take(folder: Path) -> int:
 
     from umber_knot.demo import demo_study
     from umber_knot.desktop import theme
-    from umber_knot.desktop.canvas import Brush
+    from umber_knot.desktop.brush import Brush
     from umber_knot.desktop.session import Selection, Session
     from umber_knot.desktop.window import Window
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, 
 from PyQt6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from umber_knot.desktop import theme
-from umber_knot.desktop.canvas import Brush
+from umber_knot.desktop.brush import Brush
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.desks.chart import ChartDesk
 from umber_knot.desktop.desks.gather import GatherDesk

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout
 
-from umber_knot.desktop.canvas import Brush, Canvas
+from umber_knot.desktop.brush import Brush
+from umber_knot.desktop.canvas import Canvas
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.desks.relate import relate_words
 from umber_knot.desktop.evidence import Evidence
