@@ -17,9 +17,10 @@ from umber_knot.demo import RECIPE
 from umber_knot.errors import UserError
 from umber_knot.lineage.cache import Cache
 from umber_knot.lineage.changes import compare
-from umber_knot.lineage.recipe import CHOICES, Recipe, parse_recipe
+from umber_knot.lineage.recipe import CHOICES, Recipe, parse_recipe, read_recipe
 from umber_knot.lineage.stages import STAGES, Inputs, Memory, keys, memory_of
 from umber_knot.lineage.update import Lineage
+from umber_knot.reconcile.decisions import read_decisions
 
 
 def quiet(what, done, of):
@@ -251,3 +252,14 @@ def test_memory_is_part_of_the_key_only_where_it_counts(corpus):
     first = inputs(corpus)
     other = dataclasses.replace(first, memory=Memory("x", {}))
     assert keys(first) == keys(other)
+
+
+@pytest.mark.parametrize("read", [read_recipe, read_decisions])
+def test_recipes_and_decisions_that_are_no_text_say_so(read, tmp_path):
+    path = tmp_path / "file"
+    with pytest.raises(UserError, match="cannot be read"):
+        read(path)
+    path.write_bytes(b"\xff\xfe\x00 broken")
+    with pytest.raises(UserError, match="not UTF-8 text") as error:
+        read(path)
+    assert str(path) in str(error.value) and error.value.cure

@@ -12,7 +12,7 @@ from typing import Any
 import tomli_w
 
 from umber_knot.corpus.model import KINDS
-from umber_knot.errors import UserError
+from umber_knot.errors import UserError, read_utf8
 
 #: Allowed values, by section and key; for ``formats`` of each member, for ``accept`` of each key.
 CHOICES: dict[str, tuple[str, ...]] = {
@@ -127,13 +127,7 @@ class Recipe:
 
 def read_recipe(path: Path) -> Recipe:
     """The recipe of a file; UserError with place and cure when it is not one."""
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise UserError("the recipe is not UTF-8 text", place=str(path), cure="Save it as UTF-8") from error
-    except OSError as error:
-        raise UserError(f"cannot be read ({error.strerror})", place=str(path), cure="Check the name") from error
-    recipe = parse_recipe(text, str(path))
+    recipe = parse_recipe(read_utf8(path, "the recipe"), str(path))
     return dataclasses.replace(recipe, folder=path.parent)
 
 

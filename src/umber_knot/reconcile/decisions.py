@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.model import KINDS, Decision, Ints, fold
-from umber_knot.errors import UserError
+from umber_knot.errors import UserError, read_utf8
 
 COLUMNS = ("kind", "decision", "form", "preferred", "scope", "note")
 WHAT = ("merge", "apart", "aside", "split", "prefer")
@@ -107,12 +107,7 @@ def resolve(forms: Sequence[str], decisions: Iterable[Decision]) -> Resolution:
 
 def read_decisions(path: Path) -> tuple[list[Decision], list[str]]:
     """The decisions of a CSV file, and a line for each row that is none; UserError when it is no such file."""
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise UserError("the decisions are not UTF-8 text", place=str(path), cure="Save the file as UTF-8") from error
-    except OSError as error:
-        raise UserError(f"cannot be read ({error.strerror})", place=str(path), cure="Check the name") from error
+    text = read_utf8(path, "the list of decisions")
     first = text.split("\n", 1)[0]
     rows = csv.reader(io.StringIO(text), delimiter=";" if first.count(";") > first.count(",") else ",")
     header = [name.strip().lower() for name in next(rows, [])]
