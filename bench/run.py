@@ -137,12 +137,12 @@ def spin(app: object, ready: Callable[[], bool], seconds: float = 120) -> None:
 def large_study(folder: Path, people: int, records: int, items: int) -> Path:
     """A study whose network of people has about so many items."""
     from umber_knot.corpus.study import Study
-    from umber_knot.gather.read import read_file
+    from umber_knot.gather.read import read_file, read_whole
     from umber_knot.lineage.recipe import Recipe
 
     path = folder / "large.ris"
     write_ris(path, records, people, abstract_words=10)
-    source, found = read_file(path)
+    _, found = read_whole(path)
     counts = Counter(p for r in found for p in r.persons)
     ordered = sorted(counts.values(), reverse=True)
     least = min(range(1, ordered[0] + 1), key=lambda m: abs(sum(c >= m for c in ordered) - items))
@@ -150,7 +150,7 @@ def large_study(folder: Path, people: int, records: int, items: int) -> Path:
     study.unlink(missing_ok=True)
     with Study.create(study) as open_:
         open_.set_recipe("bench", Recipe().changed("relate", min_records=least).changed("group", runs=3).toml())
-        open_.add_sources([(source, found)])
+        open_.add_sources([read_file(path)])
     return study
 
 

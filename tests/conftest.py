@@ -52,3 +52,13 @@ def study_path(demo, tmp_path) -> Path:
         study.set_recipe("the demo's recipe", parse_recipe(RECIPE).toml())
         study.add_sources([read_file(demo / name) for name in SOURCES])
     return path
+
+
+class Gathered:
+    """Records that are there already, in the guise of a file being read."""
+
+    def __init__(self, source, records):
+        self.source, self.records, self.name = source, records, source.name
+
+    def __iter__(self):
+        return iter(self.records)

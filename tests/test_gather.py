@@ -6,9 +6,9 @@ from hypothesis import strategies as st
 
 from umber_knot.corpus.model import RawRecord, fold
 from umber_knot.errors import UserError
-from umber_knot.gather import bibtex, ris, table
-from umber_knot.gather.read import inspect, read_file
-from umber_knot.gather.text_source import LONGEST_LINE, Report, find_encoding
+from umber_knot.gather.formats import bibtex, ris, table
+from umber_knot.gather.read import inspect, read_whole
+from umber_knot.gather.stream import LONGEST_LINE, Report, Stream, find_encoding
 
 LETTERS = st.characters(categories=("Lu", "Ll", "Nd"), max_codepoint=0x24F)
 # BibTeX itself reads a lone "and" as the end of a name
@@ -32,9 +32,8 @@ RECORD = st.builds(
 @given(records=st.lists(RECORD, min_size=1, max_size=5, unique_by=lambda r: r.entry))
 @settings(max_examples=30, deadline=None)
 def test_what_is_written_reads_back_equal(reader, records):
-    lines = "".join(reader.write(iter(records))).splitlines(keepends=True)
     report = Report()
-    back = list(reader.read(iter(lines), report))
+    back = list(reader.read(Stream.of("".join(reader.write(iter(records))), report), report))
     assert not report.problems
     for was, now in zip(records, back, strict=True):
         for name in ("entry", "title", "year", "persons", "keywords", "venue", "doi", "abstract"):
@@ -44,11 +43,11 @@ def test_what_is_written_reads_back_equal(reader, records):
 def read(tmp_path, name, data):
     path = tmp_path / name
     path.write_bytes(data if isinstance(data, bytes) else data.encode())
-    return read_file(path)
+    return read_whole(path)
 
 
 def test_every_record_knows_its_line_and_raw_text(demo):
-    source, records = read_file(demo / "mills.ris")
+    source, records = read_whole(demo / "mills.ris")
     lines = (demo / "mills.ris").read_text(encoding="utf-8").split("\n")
     assert source.records == len(records) == sum(line.startswith("TY  -") for line in lines)
     for record in records[::50]:
@@ -91,7 +90,7 @@ def test_fields_are_those_of_rispy(demo):
     ours = []
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(ris, "_record", lambda fields, *rest: ours.append(dict(fields)))
-        list(ris.read(iter(text.splitlines(True)), Report()))
+        list(ris.read(Stream.of(text), Report()))
     assert ours == rispy.loads(text)
 
 
@@ -142,7 +141,7 @@ def test_files_that_cannot_be_read_say_why(tmp_path, name, data, says):
     path = tmp_path / name
     path.write_bytes(data)
     with pytest.raises(UserError, match=says) as error:
-        read_file(path)
+        read_whole(path)
     assert str(path) in str(error.value) and error.value.cure
     assert inspect(path)["problems"][0]["message"]
 
@@ -157,7 +156,7 @@ def test_a_line_too_long_is_refused_within_bounded_memory(tmp_path, name):
             file.write(b"x" * 1_000_000)
     tracemalloc.start()
     with pytest.raises(UserError, match="characters"):
-        read_file(path)
+        read_whole(path)
     assert tracemalloc.get_traced_memory()[1] < 8 * LONGEST_LINE
     tracemalloc.stop()
 
@@ -174,7 +173,7 @@ def test_readers_survive_anything(tmp_path_factory, noise, head):
     path = tmp_path_factory.mktemp("noise") / "file"
     path.write_bytes(head.encode() + noise)
     try:
-        _, records = read_file(path)
+        _, records = read_whole(path)
     except UserError:
         return
     assert all(r.line >= 1 for r in records)

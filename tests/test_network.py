@@ -10,7 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from umber_knot.corpus.model import Decision, RawRecord, Source, corpus_of
+from umber_knot.corpus.assemble import corpus_of
+from umber_knot.corpus.model import Decision, RawRecord, Source
 from umber_knot.group.leiden import adjusted_rand, keep_identity, match, modularity, partition, stability
 from umber_knot.group.naming import log_likelihood
 from umber_knot.lineage.recipe import Group, Relate

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from umber_knot.corpus.model import Decision, RawRecord, Source, corpus_of, fold
+from umber_knot.corpus.assemble import corpus_of
+from umber_knot.corpus.model import Decision, RawRecord, Source, fold
 from umber_knot.errors import UserError
 from umber_knot.reconcile.decisions import decisions_csv, read_decisions, resolve
 from umber_knot.reconcile.names import compatible, parse_name, singular, word_key

@@ -11,7 +11,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from umber_knot.corpus.model import Corpus, RawRecord, Source, corpus_of
+from tests.conftest import Gathered
+from umber_knot.corpus.assemble import corpus_of
+from umber_knot.corpus.model import Corpus, RawRecord, Source
 from umber_knot.corpus.study import Study
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.lineage.stages import Inputs
@@ -212,7 +214,7 @@ def test_any_record_reads_back_from_a_study(tmp_path_factory, records, inside):
             r.raw = f"AB - {r.abstract} end"
     path = tmp_path_factory.mktemp("s") / "s.umber"
     with Study.create(path) as study:
-        study.add_sources([(Source("n", "p", "RIS", "utf-8", "", len(records)), records)])
+        study.add_sources([Gathered(Source("n", "p", "RIS", "utf-8", "", len(records)), records)])
         corpus = study.corpus()
         assert corpus.title == tuple(r.title for r in records)
         for number_, r in zip(corpus.id.tolist(), records):

@@ -13,6 +13,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
+from tests.conftest import Gathered
 from umber_knot.corpus.model import Decision
 from umber_knot.corpus.schema import APPLICATION_ID, MIGRATIONS, VERSION
 from umber_knot.corpus.study import Remembered, Study
@@ -55,7 +56,7 @@ def test_failure_while_adding_leaves_the_study_as_it_was(study_path, corpus):
     with Study.open(study_path) as study:
         source = study.sources()[0]
         with pytest.raises(Enough):
-            study.add_sources([(source, [RawRecord(1, title=f"t{k}") for k in range(5000)])], stop)
+            study.add_sources([Gathered(source, [RawRecord(1, title=f"t{k}") for k in range(5000)])], stop)
         assert len(study.corpus()) == len(corpus) and len(study.sources()) == 3
 
 

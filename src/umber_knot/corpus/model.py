@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterable, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from operator import attrgetter
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from umber_knot.corpus.texts import Texts
+
 Ints = NDArray[np.signedinteger[Any]]  # int32 wherever it is stored
 Floats = NDArray[np.float64]
+_NOBODY: Mapping[str, str] = {}
 
 #: Kinds of entity that a record can mention, in the order the interface lists them.
-KINDS = ("person", "keyword", "venue", "institution", "reference")
+KINDS = ("person", "keyword", "venue", "institution", "place", "country", "reference")
 
 #: The interface's words for a kind, one and many.
 KIND_WORDS = {
@@ -23,8 +26,19 @@ KIND_WORDS = {
     "keyword": ("word", "words"),
     "venue": ("venue", "venues"),
     "institution": ("institution", "institutions"),
+    "place": ("place", "places"),
+    "country": ("country", "countries"),
     "reference": ("reference", "references"),
 }
+
+#: What a mention is to its record; the first is the plain one (an author, an author's keyword). Only added to.
+ROLES = (
+    "", "editor", "translator", "contributor", "sender", "recipient", "copy", "mentioned", "index", "heading",
+    "from", "to",
+)  # fmt: skip
+_ROLE = {role: number for number, role in enumerate(ROLES)}
+_LISTS = {"person": "persons", "keyword": "keywords", "institution": "institutions", "place": "places",
+          "country": "countries", "reference": "references"}  # fmt: skip
 
 
 def fold(text: str) -> str:
@@ -37,6 +51,14 @@ def fold(text: str) -> str:
     return folded if folded.isascii() else unicodedata.normalize("NFC", folded)
 
 
+class Passage(NamedTuple):
+    """A paragraph of a text with its place: ``line`` (or page) in the source, and the headings above it."""
+
+    text: str
+    line: int
+    heading: str = ""
+
+
 @dataclass(slots=True)
 class RawRecord:
     """One source document as a reader understood it, with its place in the file and its raw text."""
@@ -47,23 +69,31 @@ class RawRecord:
     type: str = ""
     title: str = ""
     year: int = 0  # 0: no year given
-    date: str = ""
+    date: str = ""  # EDTF where it was understood, else as written
     doi: str = ""
     abstract: str = ""
     citations: int = 0
-    persons: list[str] = field(default_factory=list)
+    persons: list[str] = field(default_factory=list)  # authors, in order
     keywords: list[str] = field(default_factory=list)
     venue: str = ""
-    institutions: list[str] = field(default_factory=list)
-    references: list[str] = field(default_factory=list)
+    institutions: Sequence[str] = ()
+    references: Sequence[str] = ()
     extra: dict[str, object] = field(default_factory=dict)
+    volume: str = ""
+    pages: str = ""
+    language: str = ""
+    places: Sequence[str] = ()
+    countries: Sequence[str] = ()
+    others: Sequence[tuple[str, str, str]] = ()  # (kind, role, text) of mentions in a role
+    identifiers: Sequence[str] = ()  # beside the DOI, as "pmid:123"
+    known_as: Mapping[str, str] = field(default_factory=lambda: _NOBODY)  # person as written → ORCID or address
+    passages: Sequence[Passage] = ()
+    weight: float = 1.0  # of the ties this record makes; other than 1 only for ties read from a network file
 
     def mentioned(self, kind: str) -> list[str]:
-        """The texts of this record's mentions of one kind, in order."""
-        if kind == "venue":
-            return [self.venue] if self.venue else []
-        found: list[str] = getattr(self, f"{kind}s")
-        return found
+        """The texts of this record's mentions of one kind, in order, those in a role last."""
+        plain = [self.venue] if kind == "venue" and self.venue else list(getattr(self, _LISTS.get(kind, ""), ()))
+        return plain + [text for k, _, text in self.others if k == kind]
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,23 +118,37 @@ class Source:
     problems: tuple[Problem, ...] = ()
     id: int = 0
     active: bool = True
+    unit: str = "line"  # what a record's place counts: line, row, page, message
+    reading: str = ""  # how it was read where the scholar chose: options as JSON
+    told: str = ""  # what was recognised, beyond the format
 
 
 @dataclass(frozen=True, slots=True)
 class Mentions:
     """All mentions of one kind: parallel arrays, sorted by record, in the order of the source.
 
-    ``record`` and ``form`` have shape (mentions,); ``form`` indexes ``forms``. A form that a record
-    repeats is mentioned once.
+    ``record`` and ``form`` have shape (mentions,); ``form`` indexes ``forms``; ``role`` indexes ROLES, or is empty
+    where every mention is plain. A form that a record repeats in one role is mentioned once.
     """
 
     forms: tuple[str, ...]
     record: Ints
     form: Ints
+    role: Ints = field(default_factory=lambda: np.zeros(0, np.int8))
 
     def counts(self) -> Ints:
         """Records in which each form occurs, shape (forms,)."""
-        return np.bincount(self.form, minlength=len(self.forms)).astype(np.int32)
+        form = self.form
+        if len(self.role):  # one form in two roles of a record is one record
+            form = np.unique(self.record.astype(np.int64) * len(self.forms) + form) % len(self.forms)
+        return np.bincount(form, minlength=len(self.forms)).astype(np.int32)
+
+    def in_role(self, *roles: str) -> Mentions:
+        """Only the mentions in some roles ("" is the plain one)."""
+        if not len(self.role):
+            return self if "" in roles else Mentions(self.forms, self.record[:0], self.form[:0])
+        kept = np.isin(self.role, [_ROLE[role] for role in roles])
+        return Mentions(self.forms, self.record[kept], self.form[kept], self.role[kept])
 
     @staticmethod
     def none() -> Mentions:
@@ -112,18 +156,42 @@ class Mentions:
 
 
 @dataclass(frozen=True, slots=True)
+class Flow:
+    """From what was read to what the study keeps, in records."""
+
+    read: int
+    by_identifier: int = 0  # joined with an earlier record of the same identifier
+    by_title: int = 0  # joined by title, year and first author
+    excluded: tuple[tuple[str, int], ...] = ()  # (reason, records)
+
+
+@dataclass(frozen=True, slots=True)
 class Corpus:
-    """Every active record of a study as columns of equal length, and its mentions by kind."""
+    """Every record that the study keeps as columns of equal length, and its mentions by kind.
+
+    ``also`` gives, for a record found more than once, the other findings as (source, line, number in the study).
+    ``known`` are identifiers of people: (record, form, identifier).
+    """
 
     id: Ints  # the record's number in the study file
-    title: tuple[str, ...]
+    title: Texts
     year: Ints  # 0: none given
     citations: Ints
     source: Ints  # index into sources
-    line: Ints  # 1-based line of the source where the record begins
-    entry: tuple[str, ...]
+    line: Ints  # 1-based place in the source where the record begins
+    entry: Texts
+    date: Texts
+    type: Texts
+    language: Texts
+    doi: Texts
+    volume: Texts
+    pages: Texts
+    weight: Floats
     mentions: dict[str, Mentions]
     sources: tuple[Source, ...]
+    also: dict[int, tuple[tuple[int, int, int], ...]]
+    known: tuple[tuple[int, int, str], ...]
+    flow: Flow
 
     def __len__(self) -> int:
         return len(self.id)
@@ -133,8 +201,20 @@ class Corpus:
 
     def place(self, record: int) -> str:
         """Where a record comes from: ``mills.ris, line 2,114``."""
-        name = self.sources[self.source[record]].name
-        return f"{name}, line {self.line[record]:,}"
+        return self.spot(int(self.source[record]), int(self.line[record]))
+
+    def spot(self, source: int, line: int) -> str:
+        """A place in a source, in words."""
+        return f"{self.sources[source].name}, {self.sources[source].unit} {line:,}"
+
+    def handle(self, record: int) -> str:
+        """What decisions call a record: its source and place."""
+        return handle(self.sources[self.source[record]].name, int(self.line[record]))
+
+
+def handle(source: str, line: int) -> str:
+    """What decisions call a record: ``mills.ris:2114``."""
+    return f"{source}:{line}"
 
 
 class FormTable(dict[str, int]):
@@ -147,6 +227,13 @@ class FormTable(dict[str, int]):
         super().__init__(zip(forms, range(len(forms))))
         self.forms = list(forms)
 
+    def forget(self, count: int) -> None:
+        """Drop the forms after the first ``count``."""
+        if count < len(self.forms):
+            del self.forms[count:]
+            for text in [text for text, number in self.items() if number >= count]:
+                del self[text]
+
     def __missing__(self, text: str) -> int:
         form = fold(text)
         number = self.get(form)
@@ -157,46 +244,28 @@ class FormTable(dict[str, int]):
         return number
 
 
-def corpus_of(harvests: Iterable[tuple[Source, Sequence[RawRecord]]]) -> Corpus:
-    """A corpus straight from what the readers gave, without a study file."""
-    sources: list[Source] = []
-    records: list[RawRecord] = []
-    owner: list[int] = []
-    for source, found in harvests:
-        owner += [len(sources)] * len(found)
-        sources.append(source)
-        records += found
-    mentions = {}
-    for kind in KINDS:
-        table = FormTable()
-        rows, cols = mention_pairs(records, kind, table)
-        mentions[kind] = Mentions(tuple(table.forms), rows, cols)
-    return Corpus(
-        id=np.arange(1, len(records) + 1, dtype=np.int32),
-        title=tuple(r.title for r in records),
-        year=np.array([r.year for r in records], np.int32),
-        citations=np.array([r.citations for r in records], np.int32),
-        source=np.array(owner, np.int32),
-        line=np.array([r.line for r in records], np.int32),
-        entry=tuple(r.entry for r in records),
-        mentions=mentions,
-        sources=tuple(sources),
-    )
-
-
-def mention_pairs(records: Sequence[RawRecord], kind: str, table: FormTable) -> tuple[Ints, Ints]:
-    """(record, form) arrays of one kind; records are numbered by their place in the sequence."""
+def mention_triples(records: Sequence[RawRecord], kind: str, table: FormTable) -> tuple[Ints, Ints, Ints]:
+    """(record, form, role) arrays of one kind; records are numbered by their place in the sequence."""
     cols: list[int] = []
+    odd: list[tuple[int, int]] = []  # (place, role) where the role is not the plain one
     sizes = np.zeros(len(records), np.int32)
-    found = (r.mentioned("venue") for r in records) if kind == "venue" else map(attrgetter(f"{kind}s"), records)
-    for r, texts in enumerate(found):
-        if texts:
+    plain = ((r.venue,) for r in records) if kind == "venue" else map(attrgetter(_LISTS[kind]), records)
+    for r, texts in enumerate(plain):
+        others = records[r].others
+        if texts or others:
             numbers = [table[text] for text in texts if text]
             if len(numbers) > 1 and len(set(numbers)) < len(numbers):
                 numbers = list(dict.fromkeys(numbers))
+            if others:
+                pairs = dict.fromkeys((table[text], _ROLE[role]) for k, role, text in others if k == kind and text)
+                odd += [(len(cols) + len(numbers) + i, role) for i, (_, role) in enumerate(pairs)]
+                numbers += [form for form, _ in pairs]
             cols += numbers
             sizes[r] = len(numbers)
-    return np.repeat(np.arange(len(records), dtype=np.int32), sizes), np.array(cols, np.int32)
+    roles = np.zeros(len(cols) if odd else 0, np.int8)
+    for at, role in odd:
+        roles[at] = role
+    return np.repeat(np.arange(len(records), dtype=np.int32), sizes), np.array(cols, np.int32), roles
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,11 +2,72 @@
 
 from __future__ import annotations
 
+import sqlite3
+from collections.abc import Callable
+
 #: "UmbK" as a big-endian integer, SQLite's application_id.
 APPLICATION_ID = 0x556D624B
 
+_COLUMNS = """
+    ALTER TABLE source ADD COLUMN unit TEXT NOT NULL DEFAULT 'line';
+    ALTER TABLE source ADD COLUMN reading TEXT NOT NULL DEFAULT '';
+    ALTER TABLE source ADD COLUMN told TEXT NOT NULL DEFAULT '';
+    ALTER TABLE source ADD COLUMN held INTEGER NOT NULL DEFAULT 1;
+    ALTER TABLE source ADD COLUMN first INTEGER NOT NULL DEFAULT 1;
+    CREATE TABLE block (source INTEGER NOT NULL REFERENCES source, name TEXT NOT NULL, data BLOB NOT NULL,
+        PRIMARY KEY (source, name));
+    CREATE TABLE forms (kind TEXT NOT NULL, first INTEGER NOT NULL, texts BLOB NOT NULL, PRIMARY KEY (kind, first));
+    CREATE TABLE passage (
+        record INTEGER NOT NULL REFERENCES record, number INTEGER NOT NULL, line INTEGER NOT NULL,
+        heading TEXT NOT NULL, text TEXT NOT NULL, PRIMARY KEY (record, number)
+    ) WITHOUT ROWID;
+    """
+
+
+def _to_columns(db: sqlite3.Connection) -> None:
+    """Version 3: forms and the columns of records as blocks of bytes, so that a million records open at once."""
+    import numpy as np
+
+    from umber_knot.corpus.columns import Columning
+    from umber_knot.corpus.model import KINDS, FormTable, RawRecord
+    from umber_knot.corpus.texts import Texts
+
+    for statement in _COLUMNS.split(";"):
+        db.execute(statement)
+    forms = {}
+    for kind in KINDS:
+        texts = [row[0] for row in db.execute("SELECT text FROM form WHERE kind = ? ORDER BY number", (kind,))]
+        forms[kind] = FormTable(texts)
+        if texts:
+            db.execute("INSERT INTO forms VALUES (?, 0, ?)", (kind, Texts.of(texts).packed()))
+    lists = {"person": "persons", "keyword": "keywords", "institution": "institutions", "reference": "references"}
+    for (source,) in db.execute("SELECT id FROM source ORDER BY id").fetchall():
+        rows = db.execute(
+            "SELECT id, line, entry, type, title, year, date, doi, citations FROM record WHERE source = ? ORDER BY id",
+            (source,),
+        ).fetchall()
+        records = [RawRecord(line, "", entry, kind, title, year, date, doi, "", citations)
+                   for _, line, entry, kind, title, year, date, doi, citations in rows]  # fmt: skip
+        first = rows[0][0] if rows else 1
+        for kind, record_blob, form_blob in db.execute(
+            "SELECT kind, records, forms FROM mention WHERE source = ?", (source,)
+        ).fetchall():
+            for r, f in zip(np.frombuffer(record_blob, "<i4").tolist(), np.frombuffer(form_blob, "<i4").tolist()):
+                text, record = forms[kind].forms[f], records[r - first]
+                if kind == "venue":
+                    record.venue = text
+                else:
+                    setattr(record, lists[kind], [*getattr(record, lists[kind]), text])
+        taking = Columning(forms)
+        taking.take(records)
+        db.execute("UPDATE source SET first = ? WHERE id = ?", (first, source))
+        db.executemany("INSERT INTO block VALUES (?, ?, ?)", ((source, *b) for b in taking.done().packed().items()))
+    db.execute("DROP TABLE form")
+    db.execute("DROP TABLE mention")
+
+
 #: Migration n takes a study from version n to n + 1; a new study runs them all.
-MIGRATIONS = (
+MIGRATIONS: tuple[str | Callable[[sqlite3.Connection], None], ...] = (
     """
     CREATE TABLE meta (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
     CREATE TABLE source (
@@ -44,5 +105,6 @@ MIGRATIONS = (
         item TEXT PRIMARY KEY, x REAL NOT NULL, y REAL NOT NULL, topic INTEGER NOT NULL, pinned INTEGER NOT NULL
     ) WITHOUT ROWID;
     """,
+    _to_columns,
 )
 VERSION = len(MIGRATIONS)

@@ -6,37 +6,43 @@ Every public method that writes does so in one transaction, so a crash costs at 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from itertools import islice
 from pathlib import Path
+from typing import Protocol
 
-import numpy as np
 import orjson
 
+from umber_knot.corpus.assemble import assemble
 from umber_knot.corpus.bulk import no_cycles
-from umber_knot.corpus.model import (
-    KINDS,
-    Corpus,
-    Decision,
-    FormTable,
-    Mentions,
-    Problem,
-    RawRecord,
-    Source,
-    mention_pairs,
-)
+from umber_knot.corpus.columns import Columning, Columns
+from umber_knot.corpus.model import KINDS, Corpus, Decision, FormTable, Passage, Problem, RawRecord, Source
 from umber_knot.corpus.schema import APPLICATION_ID, MIGRATIONS, VERSION
+from umber_knot.corpus.texts import Texts
 from umber_knot.errors import UserError
 
-_LITTLE = np.dtype("<i4")
+BATCH = 2000  # records saved at a time
+#: What a step can switch → table and column.
+_SWITCHES = {"decision": ("decision", "live"), "source": ("source", "live"), "held": ("source", "held")}
+
+
+class Harvest(Protocol):
+    """A source being read: iterate for its records; ``source`` says afterwards what it was and how it went."""
+
+    name: str
+
+    def __iter__(self) -> Iterator[RawRecord]: ...
+    @property
+    def source(self) -> Source: ...
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
     """One undoable step. ``switch`` lists what it switches on or off: (table, row numbers, to); rows are
-    decisions or sources. ``recipe`` is the recipe's text before and after, where the step changed it."""
+    decisions or sources (``source``: on or off; ``held``: in the study or removed). ``recipe`` is the recipe's text before and after, where the step changed it."""
 
     label: str
     switch: tuple[tuple[str, tuple[int, ...], bool], ...] = ()
@@ -69,6 +75,8 @@ class RecordDetail:
     doi: str
     abstract: str
     raw: str
+    extra: dict[str, object]
+    passages: tuple[Passage, ...]
 
 
 class Study:
@@ -142,9 +150,14 @@ class Study:
             self._db.execute("PRAGMA wal_autocheckpoint = 16000")  # pages: a large import is not written twice at once
             self._db.execute("PRAGMA cache_size = -256000")  # kB: an import is written once, not spilled
             for number in range(version, VERSION):
-                self._db.executescript(
-                    f"BEGIN IMMEDIATE; {MIGRATIONS[number]} PRAGMA user_version = {number + 1}; COMMIT;"
-                )
+                with self._transaction() as db:
+                    migration = MIGRATIONS[number]
+                    if isinstance(migration, str):
+                        for statement in migration.split(";"):
+                            db.execute(statement)
+                    else:
+                        migration(db)
+                    db.execute(f"PRAGMA user_version = {number + 1}")
 
     def close(self) -> None:
         self._db.close()
@@ -176,107 +189,128 @@ class Study:
     # -- sources and records
 
     def add_sources(
-        self, harvests: Sequence[tuple[Source, Sequence[RawRecord]]], progress: Callable[[int], None] = lambda n: None
-    ) -> Step:
-        """Add files' records in one step; on any failure, or when ``progress`` raises, nothing is added."""
+        self,
+        harvests: Iterable[Harvest],
+        progress: Callable[[int], None] = lambda n: None,
+        instead_of: Sequence[int] = (),
+    ) -> tuple[Step | None, list[tuple[str, UserError]]]:
+        """Add what is read, in one step, and take away the sources that it replaces.
+
+        Returns the step and the sources that could not be read at all; there is no step when none could be read. When
+        ``progress`` raises, or on any other failure, nothing is added.
+        """
+        failed: list[tuple[str, UserError]] = []
+        ids, names = [], []
         with no_cycles(), self._transaction() as db:
-            ids = []
             tables = {k: FormTable(self._forms(k)) for k in KINDS}
-            before = {k: len(t.forms) for k, t in tables.items()}
-            for source, records in harvests:
-                ids.append(self._add_source(db, source, records, tables, progress))
-            for kind, table in tables.items():
-                fresh = table.forms[before[kind] :]
-                db.executemany(
-                    "INSERT INTO form VALUES (?, ?, ?)", ((kind, before[kind] + i, t) for i, t in enumerate(fresh))
-                )
-            names = ", ".join(source.name for source, _ in harvests)
-            return self._log(db, Step(f"add {names}", (("source", tuple(ids), True),)))
+            for harvest in harvests:
+                before = {k: len(t.forms) for k, t in tables.items()}
+                db.execute("SAVEPOINT source")
+                try:
+                    ids.append(self._add_source(db, harvest, tables, progress))
+                    names.append(harvest.source.name)
+                except UserError as error:
+                    db.execute("ROLLBACK TO source")
+                    failed.append((harvest.name, error))
+                    for kind, table in tables.items():
+                        table.forget(before[kind])
+                db.execute("RELEASE source")
+            if not ids:
+                return None, failed
+            switch: tuple[tuple[str, tuple[int, ...], bool], ...] = (("held", tuple(ids), True),)
+            if instead_of:
+                switch += (("held", tuple(instead_of), False),)
+            self._carry_out(db, Step("", switch[1:]), forward=True)
+            more = f" and {len(names) - 4} more" if len(names) > 4 else ""
+            label = f"{'replace' if instead_of else 'add'} {', '.join(names[:4])}{more}"
+            return self._log(db, Step(label, switch)), failed
 
     def _add_source(
-        self,
-        db: sqlite3.Connection,
-        source: Source,
-        records: Sequence[RawRecord],
-        tables: dict[str, FormTable],
-        progress: Callable[[int], None],
+        self, db: sqlite3.Connection, harvest: Harvest, tables: dict[str, FormTable], progress: Callable[[int], None]
     ) -> int:
+        first = db.execute("SELECT coalesce(max(id), 0) + 1 FROM record").fetchone()[0]
+        added = (harvest.name, "", "", "", "", 0, _now(), first)
         cursor = db.execute(
-            "INSERT INTO source (name, path, format, encoding, sha256, records, added) VALUES (?, ?, ?, ?, ?, ?, ?)",
-            (source.name, source.path, source.format, source.encoding, source.sha256, len(records), _now()),
+            "INSERT INTO source (name, path, format, encoding, sha256, records, added, first) VALUES (?,?,?,?,?,?,?,?)",
+            added,
         )
         number = int(cursor.lastrowid or 0)
+        before = {k: len(t.forms) for k, t in tables.items()}
+        taking = Columning(tables)
+        records = iter(harvest)
+        while batch := list(islice(records, BATCH)):
+            progress(taking.count)
+            start = first + taking.count
+            db.executemany(
+                "INSERT INTO record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                (_row(start + i, number, r) for i, r in enumerate(batch)),
+            )
+            db.executemany(
+                "INSERT INTO passage VALUES (?, ?, ?, ?, ?)",
+                (
+                    (start + i, k, p.line, p.heading, p.text)
+                    for i, r in enumerate(batch)
+                    for k, p in enumerate(r.passages)
+                ),
+            )
+            taking.take(batch)
         db.executemany(
-            "INSERT INTO problem VALUES (?, ?, ?, ?)", ((number, p.line, p.message, p.excerpt) for p in source.problems)
+            "INSERT INTO block VALUES (?, ?, ?)", ((number, *block) for block in taking.done().packed().items())
         )
-        first = db.execute("SELECT coalesce(max(id), 0) + 1 FROM record").fetchone()[0]
-        for at in range(0, len(records), 2000):
-            progress(at)
-            made = (_row(first + at + i, number, r) for i, r in enumerate(records[at : at + 2000]))
-            db.executemany("INSERT INTO record VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", made)
         for kind, table in tables.items():
-            rows, forms = mention_pairs(records, kind, table)
-            if len(rows):
-                blobs = ((rows + first).astype(_LITTLE).tobytes(), forms.astype(_LITTLE).tobytes())
-                db.execute("INSERT INTO mention VALUES (?, ?, ?, ?)", (number, kind, *blobs))
+            fresh = table.forms[before[kind] :]
+            if fresh:
+                db.execute("INSERT INTO forms VALUES (?, ?, ?)", (kind, before[kind], Texts.of(fresh).packed()))
+        s = harvest.source
+        db.execute(
+            "UPDATE source SET name=?, path=?, format=?, encoding=?, sha256=?, records=?, unit=?, reading=?, told=? WHERE id=?",
+            (s.name, s.path, s.format, s.encoding, s.sha256, s.records, s.unit, s.reading, s.told, number),
+        )
+        db.executemany(
+            "INSERT INTO problem VALUES (?, ?, ?, ?)", ((number, p.line, p.message, p.excerpt) for p in s.problems)
+        )
         return number
 
     def _forms(self, kind: str) -> list[str]:
-        return [row[0] for row in self._db.execute("SELECT text FROM form WHERE kind = ? ORDER BY number", (kind,))]
+        blocks = self._db.execute("SELECT texts FROM forms WHERE kind = ? ORDER BY first", (kind,)).fetchall()
+        return list(Texts.joined([Texts.unpacked(row[0]) for row in blocks])) if blocks else []
 
     def sources(self) -> tuple[Source, ...]:
-        """Every source ever added, switched-off ones too."""
+        """Every source of the study, switched-off ones too; removed ones are gone from here until undone."""
         problems: dict[int, list[Problem]] = {}
         for number, line, message, excerpt in self._db.execute("SELECT * FROM problem"):
             problems.setdefault(number, []).append(Problem(line, message, excerpt))
         return tuple(
-            Source(name, path, form, encoding, sha, count, tuple(problems.get(number, ())), number, bool(live))
-            for number, name, path, form, encoding, sha, count, live in self._db.execute(
-                "SELECT id, name, path, format, encoding, sha256, records, live FROM source ORDER BY id"
+            Source(name, path, form, encoding, sha, count, tuple(problems.get(number, ())), number, bool(live), *rest)
+            for number, name, path, form, encoding, sha, count, live, *rest in self._db.execute(
+                "SELECT id, name, path, format, encoding, sha256, records, live, unit, reading, told FROM source "
+                "WHERE held ORDER BY id"
             )
         )
 
     def corpus(self) -> Corpus:
-        """The records of the sources that are switched on."""
+        """The records of the sources that are switched on, joined and without what was excluded."""
         with _explained(self.path):
             sources = tuple(s for s in self.sources() if s.active)
-            index = {s.id: i for i, s in enumerate(sources)}
-            rows = self._db.execute(
-                "SELECT r.id, r.title, r.year, r.citations, r.source, r.line, r.entry FROM record r "
-                "JOIN source s ON s.id = r.source WHERE s.live ORDER BY r.id"
-            ).fetchall()
-            columns = list(zip(*rows)) if rows else [()] * 7
-            ids = np.array(columns[0], np.int32)
-            return Corpus(
-                id=ids,
-                title=tuple(columns[1]),
-                year=np.array(columns[2], np.int32),
-                citations=np.array(columns[3], np.int32),
-                source=np.array([index[s] for s in columns[4]], np.int32),
-                line=np.array(columns[5], np.int32),
-                entry=tuple(columns[6]),
-                mentions={kind: self._mentions(kind, ids) for kind in KINDS},
-                sources=sources,
-            )
+            first = [self._db.execute("SELECT first FROM source WHERE id = ?", (s.id,)).fetchone()[0] for s in sources]
+            forms = {kind: tuple(self._forms(kind)) for kind in KINDS}
+            return assemble(sources, [self._columns(s.id) for s in sources], first, forms, self.decisions())
 
-    def _mentions(self, kind: str, ids: np.ndarray[tuple[int], np.dtype[np.int32]]) -> Mentions:
-        blobs = self._db.execute(
-            "SELECT m.records, m.forms FROM mention m JOIN source s ON s.id = m.source "
-            "WHERE s.live AND m.kind = ? ORDER BY s.id", (kind,),
-        ).fetchall()  # fmt: skip
-        joined = [b"".join(blob[i] for blob in blobs) for i in (0, 1)]
-        record = np.searchsorted(ids, np.frombuffer(joined[0], _LITTLE)).astype(np.int32)
-        return Mentions(tuple(self._forms(kind)), record, np.frombuffer(joined[1], _LITTLE).astype(np.int32))
+    def _columns(self, source: int) -> Columns:
+        return Columns.unpacked(dict(self._db.execute("SELECT name, data FROM block WHERE source = ?", (source,))))
 
     def record(self, number: int) -> RecordDetail:
         """One record in full, by its number."""
         row = self._db.execute(
-            "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw, r.abstract_at "
-            "FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?", (number,),
+            "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw, r.abstract_at, "
+            "r.extra FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?", (number,),
         ).fetchone()  # fmt: skip
-        number_, name, path, line, kind, title, date, doi, abstract, raw, at = row
+        number_, name, path, line, kind, title, date, doi, abstract, raw, at, extra = row
         text = raw[at : at + int(abstract)] if at >= 0 else abstract
-        return RecordDetail(number_, name, path, line, kind, title, date, doi, text, raw)
+        found = self._db.execute("SELECT text, line, heading FROM passage WHERE record = ? ORDER BY number", (number,))
+        passages = tuple(Passage(*one) for one in found)
+        more = orjson.loads(extra) if extra else {}
+        return RecordDetail(number_, name, path, line, kind, title, date, doi, text, raw, more, passages)
 
     # -- decisions and recipe, and undoing them
 
@@ -314,6 +348,10 @@ class Study:
         """Switch a source on or off, as one step."""
         return self._apply(Step(label, (("source", (number,), on),)))
 
+    def remove_source(self, label: str, number: int) -> Step:
+        """Take a source out of the study, as one step."""
+        return self._apply(Step(label, (("held", (number,), False),)))
+
     def set_recipe(self, label: str, text: str) -> Step:
         """Replace the recipe, as one step."""
         return self._apply(Step(label, recipe=(self.recipe(), text)))
@@ -332,8 +370,8 @@ class Study:
     @staticmethod
     def _carry_out(db: sqlite3.Connection, step: Step, *, forward: bool) -> None:
         for table, ids, to in step.switch:
-            assert table in ("decision", "source")
-            db.executemany(f"UPDATE {table} SET live = ? WHERE id = ?", ((int(to == forward), i) for i in ids))
+            name, column = _SWITCHES[table]
+            db.executemany(f"UPDATE {name} SET {column} = ? WHERE id = ?", ((int(to == forward), i) for i in ids))
         if step.recipe is not None:
             db.execute("INSERT OR REPLACE INTO meta VALUES ('recipe', ?)", (step.recipe[1 if forward else 0],))
 

@@ -1,4 +1,4 @@
-"""Reading sources: one module per format, each with ``sniff(head)`` and ``read(lines, report)``.
+"""Reading sources: the formats, and what their texts mean (dates, addresses, references).
 
 Takes: files from strangers. Gives: raw records with provenance, and a list of problems; never half a file in silence.
 """

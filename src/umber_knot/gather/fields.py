@@ -1,20 +1,31 @@
-"""Small readings that several formats share: years, lists of values, institutions."""
+"""Small readings that several formats share: dates, lists of values, affiliations, people in a role."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
+from functools import lru_cache
 
-_YEAR = re.compile(r"(?<!\d)(1[0-9]{3}|20[0-9]{2})(?!\d)")
+from umber_knot.corpus.model import RawRecord
+from umber_knot.gather.addresses import parse_address
+from umber_knot.gather.dates import find_year, understand
+from umber_knot.gather.stream import Report
 
+__all__ = [
+    "addresses",
+    "affiliate",
+    "dated",
+    "find_year",
+    "language_code",
+    "orcid",
+    "person",
+    "split_addresses",
+    "split_values",
+    "whole",
+]
 
-def find_year(text: str) -> int:
-    """The first year from 1000 to 2099 in a date as written; 0 when there is none.
-
-    >>> find_year("2011/05/03/"), find_year("c. 1843"), find_year("n.d.")
-    (2011, 1843, 0)
-    """
-    found = _YEAR.search(text)
-    return int(found[1]) if found else 0
+_ORCID = re.compile(r"\b\d{4}-\d{4}-\d{4}-\d{3}[\dX]\b")
+_BEYOND = 2**31 - 1
 
 
 def split_values(text: str, separator: str = ";") -> list[str]:
@@ -25,6 +36,92 @@ def split_values(text: str, separator: str = ";") -> list[str]:
     return [part.strip() for part in text.split(separator) if part.strip()]
 
 
-def institution_of(address: str) -> str:
-    """The institution of an address: what stands before the first comma."""
-    return address.split(",", 1)[0].strip()
+def split_addresses(text: str) -> list[str]:
+    """Several addresses in one text: by semicolon, but not within the brackets that name their authors."""
+    return [part.strip() for part in re.split(r";(?![^\[]*\])", text) if part.strip()]
+
+
+def dated(record: RawRecord, dates: Iterable[str], report: Report) -> None:
+    """Set date and year from dates as written, the fullest that is understood; none understood is a problem."""
+    written = [text for text in map(str.strip, dates) if text]
+    read = [(understand(text), text) for text in written]
+    known = [(len(edtf.rstrip("?~%")), edtf, year) for (edtf, year), _ in read if year]
+    if known:
+        record.date, record.year = max(known, key=lambda one: one[0])[1:]
+        for (edtf, year), text in read:
+            if year and re.match(r"\d{4}-\d\d-\d\d$", text) and edtf != text:
+                report.problem(record.line, f"there is no day {text!r}; the date was read as {edtf}", text)
+    elif written:
+        record.date = written[0]
+        report.problem(
+            record.line, f"the year {written[0][:40]!r} was not understood; the record is kept without one", record.raw
+        )
+
+
+def affiliate(record: RawRecord, addresses: Iterable[str]) -> None:
+    """Set institutions, places and countries from affiliations as written."""
+    found = [parse_address(address) for address in addresses]
+    record.institutions = list(dict.fromkeys(a.institution for a in found if a.institution))
+    record.places = list(dict.fromkeys(a.place for a in found if a.place))
+    record.countries = list(dict.fromkeys(a.country for a in found if a.country))
+
+
+def addresses(record: RawRecord) -> list[str]:
+    """Institutions with place and country where there is one of each for every one, for writing."""
+    extra = [c if len(c) == len(record.institutions) else [""] * len(record.institutions)
+             for c in (record.places, record.countries)]  # fmt: skip
+    return [", ".join(part for part in parts if part) for parts in zip(record.institutions, *extra)]
+
+
+def person(family: str, given: str = "", suffix: str = "") -> str:
+    """A name in parts as one form: ``Dray, Tamsin``."""
+    return ", ".join(part for part in (family.strip(), given.strip(), suffix.strip()) if part)
+
+
+def orcid(text: str) -> str:
+    """The ORCID in a text, empty when there is none."""
+    found = _ORCID.search(text)
+    return found[0] if found else ""
+
+
+def whole(text: object) -> int:
+    """A count as written, 0 when it is none; never larger than 32 bits hold."""
+    digits = str(text).replace(",", "").strip()
+    return min(int(digits), _BEYOND) if digits.isascii() and digits.isdecimal() and len(digits) < 20 else 0
+
+
+@lru_cache(4096)
+def language_code(text: str) -> str:
+    """A language as written (a code or an English name) as its two-letter code where there is one.
+
+    >>> language_code("English"), language_code("deu"), language_code("en-GB"), language_code("")
+    ('en', 'de', 'en', '')
+    """
+    text = text.strip().lower()
+    short = re.split(r"[-_]", text)[0]
+    if len(short) == 2 and short.isalpha():
+        return short
+    return _languages().get(text, _languages().get(short, text))
+
+
+@lru_cache(1)
+def _languages() -> dict[str, str]:
+    from babel import Locale
+    from babel.core import get_global
+
+    names = {name.lower(): code for code, name in Locale("en").languages.items() if len(code) == 2}
+    aliases = {
+        alias: code for alias, code in get_global("language_aliases").items() if len(alias) == 3 and len(code) == 2
+    }
+    older = {
+        "ger": "de",
+        "fre": "fr",
+        "dut": "nl",
+        "gre": "el",
+        "cze": "cs",
+        "wel": "cy",
+        "ice": "is",
+        "chi": "zh",
+        "per": "fa",
+    }
+    return names | aliases | older

@@ -28,19 +28,19 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
     if not recipe.gather.sources:
         raise UserError("gather.sources names no file", place="recipe", cure='Write sources = ["records.ris"]')
     began = time.perf_counter()
-    corpus = read_corpus([recipe.folder / name for name in recipe.gather.sources])
-    for source in corpus.sources:
-        say(f"{source.name}: {source.records:,} records")
-        for problem in source.problems[:5]:
-            say(f"  line {problem.line:,}: {problem.message}")
-        if len(source.problems) > 5:
-            say(f"  {len(source.problems) - 5:,} more problems; ./umber inspect lists them all")
     decisions: list[Decision] = []
     for name in recipe.reconcile.decisions:
         found, problems = read_decisions(recipe.folder / name)
         decisions += found
         for line in problems:
             say(line)
+    corpus = read_corpus([recipe.folder / name for name in recipe.gather.sources], decisions)
+    for source in corpus.sources:
+        say(f"{source.name}: {source.records:,} records")
+        for problem in source.problems[:5]:
+            say(f"  line {problem.line:,}: {problem.message}")
+        if len(source.problems) > 5:
+            say(f"  {len(source.problems) - 5:,} more problems; ./umber inspect lists them all")
     stages: dict[str, Any] = {
         "gather": {
             "records": len(corpus),

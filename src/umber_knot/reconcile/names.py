@@ -2,27 +2,12 @@
 
 from __future__ import annotations
 
-import unicodedata
 from dataclasses import dataclass
 from functools import lru_cache
 
-_LETTERS = str.maketrans({
-    "ø": "o", "Ø": "O", "ł": "l", "Ł": "L", "đ": "d", "Đ": "D", "ð": "d", "ı": "i", "ß": "ss", "æ": "ae", "Æ": "AE",
-    "œ": "oe", "Œ": "OE", "þ": "th", "’": "'", "‐": "-", "‑": "-", "–": "-",
-})  # fmt: skip
+from umber_knot.corpus.letters import bare
+
 _PARTICLES = {"van", "von", "der", "den", "de", "del", "della", "di", "da", "dos", "la", "le", "ter", "ten", "al", "el"}
-
-
-def bare(text: str) -> str:
-    """Lower case without accents or letters that only some alphabets have.
-
-    >>> bare("Sørlie-Müller")
-    'sorlie-muller'
-    """
-    if text.isascii():
-        return text.lower()
-    plain = unicodedata.normalize("NFKD", text.translate(_LETTERS))
-    return "".join(ch for ch in plain if not unicodedata.combining(ch)).casefold()
 
 
 @dataclass(frozen=True, slots=True)

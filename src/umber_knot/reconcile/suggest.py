@@ -14,9 +14,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from umber_knot.corpus.letters import bare
 from umber_knot.corpus.model import Corpus, Decision, Ints, Mentions, fold
 from umber_knot.reconcile.decisions import Resolution
-from umber_knot.reconcile.names import Name, bare, compatible, parse_name, singular, word_key
+from umber_knot.reconcile.names import Name, compatible, parse_name, singular, word_key
 
 #: Below this a suggestion is not worth a scholar's look.
 LEAST = 0.3

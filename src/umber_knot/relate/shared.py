@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import Corpus, Floats, Ints
+from umber_knot.corpus.model import KIND_WORDS, Corpus, Floats, Ints
 from umber_knot.lineage.recipe import Relate
 from umber_knot.network.model import Network, components
 from umber_knot.reconcile.decisions import Resolution
@@ -61,6 +61,8 @@ class Filtered:
 def count(corpus: Corpus, resolution: Resolution, recipe: Relate) -> Counted:
     """Count shared records over the records that pass the year and size filters."""
     mentions = corpus.of(recipe.of)
+    if recipe.tie == "co-authorship":  # who made a record together; not who edited it, or wrote to whom
+        mentions = mentions.in_role("", "from", "to")
     steps = []
     keep = np.ones(len(corpus), bool)
     if recipe.years:
@@ -82,11 +84,13 @@ def count(corpus: Corpus, resolution: Resolution, recipe: Relate) -> Counted:
     n = len(resolution.label)
     size = size[record].astype(np.int32)
     source, target, where = _pairs(record, item, size)
-    fraction = np.ones(len(where)) if recipe.counting == "full" else 1.0 / (size[where] - 1)
+    own = corpus.weight[record[where]]  # other than 1 only for ties read from a network file
+    fraction = own if recipe.counting == "full" else own / (size[where] - 1)
     year = corpus.year[record[where]]
     joined = _sum_pairs(source, target, fraction, year, n)
     shared = size >= 2
-    strength = np.bincount(item[shared], (size[shared] - 1.0) if recipe.counting == "full" else None, n)
+    weight = corpus.weight[record[shared]]
+    strength = np.bincount(item[shared], (size[shared] - 1.0) * weight if recipe.counting == "full" else weight, n)
     return Counted(
         recipe.of, record, item, size, np.bincount(item, minlength=n).astype(np.int32), *joined,
         strength.astype(np.float64), tuple(steps),
@@ -139,7 +143,7 @@ def _sum_pairs(
 
 def select(corpus: Corpus, resolution: Resolution, counted: Counted, recipe: Relate) -> Filtered:
     """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, keep."""
-    words = {"person": "people", "keyword": "words"}.get(recipe.of, f"{recipe.of}s")
+    words = KIND_WORDS[recipe.of][1]
     steps = [(what, before, after, "records") for what, before, after in counted.steps]
     seen = counted.records > 0
     kept = counted.records >= max(1, recipe.min_records)

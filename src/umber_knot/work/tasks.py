@@ -116,20 +116,20 @@ class _Stages:
     def gather(self, job: Job, path: Path, files: Sequence[Path]) -> list[tuple[str, str]]:
         """Read files into a study, in one step; returns (file, why) of those that could not be read at all."""
         from umber_knot.corpus.study import Study
-        from umber_knot.errors import UserError
-        from umber_knot.gather.read import read_file
+        from umber_knot.gather.read import expanded, read_file
 
-        found, failed = [], []
-        for file in files:
-            try:
-                found.append(read_file(file, job.progress))
-            except UserError as error:
-                failed.append((file.name, str(error)))
-        if found:
-            total = sum(len(records) for _, records in found)
-            with Study.open(path) as study:
-                study.add_sources(found, lambda n: job.progress("saving the records", n, total))
-        return failed
+        reading = ("", 0, 0)
+
+        def told(what: str, done: int, of: int) -> None:
+            nonlocal reading
+            reading = what, done, of
+            job.progress(what, done, of)
+
+        with Study.open(path) as study:
+            failed = study.add_sources(
+                (read_file(file, told) for file in expanded(files)), lambda n: job.progress(*reading)
+            )[1]
+        return [(name, str(error)) for name, error in failed]
 
     def suggest(self, job: Job, state: State, kind: str) -> object:
         """Suggestions of one kind on what the ledger leaves open."""

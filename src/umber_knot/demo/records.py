@@ -1,19 +1,16 @@
-"""Brackwater: the made-up literature of an invented estuary, with the truth kept beside it.
+"""The made-up literature of Brackwater, with the truth kept beside it.
 
 Everything is drawn from one seeded generator. Planted: eight topics with their own people and words, ties
 between neighbouring topics, research groups with leaders, name variants by export style, a few namesakes,
-keyword variants (plural, hyphen, case), references among the records, spread over three files in three formats.
+keyword variants (plural, hyphen, case), references among the records.
 """
 
 from __future__ import annotations
 
-import json
 import random
 from dataclasses import dataclass
-from pathlib import Path
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather import bibtex, ris, table
 
 SEED = 1788
 RECORDS = 1200
@@ -204,6 +201,7 @@ def records(seed: int = SEED) -> tuple[list[RawRecord], dict[str, object]]:
     found: list[RawRecord] = []
     topic_of: list[str] = []
     who: list[list[int]] = []
+    titles: set[str] = set()
     words_truth: dict[str, str] = {}
     years = sorted(1975 + int(51 * rng.random() ** 0.62) for _ in range(RECORDS))
     for n, year in enumerate(years):
@@ -217,9 +215,13 @@ def records(seed: int = SEED) -> tuple[list[RawRecord], dict[str, object]]:
             "a": words[0], "b": words[1], "c": words[-1], "A": words[0][0].upper() + words[0][1:],
             "place": rng.choice(_PLACES), "n": str(rng.randint(3, 40)),
         }  # fmt: skip
+        title = rng.choice(_TITLES).format(**fill)
+        while title in titles:  # a title is one record's; what is found twice is planted
+            title = f"{rng.choice(_TITLES).format(**fill)}, {rng.choice(_PLACES)} {year}"
+        titles.add(title)
         cites = _references(rng, found, topic_of, topic)
         found.append(RawRecord(
-            line=0, entry=f"bw{n + 1:04d}", type="JOUR", title=rng.choice(_TITLES).format(**fill), year=year,
+            line=0, entry=f"bw{n + 1:04d}", type="JOUR", title=title, year=year,
             doi=f"10.99999/brackwater.{n + 1:04d}" if rng.random() < 0.8 else "",
             abstract=" ".join(s.format(**fill) for s in rng.sample(_SENTENCES, 4)),
             citations=int(rng.paretovariate(1.1) * max(0.2, (2026 - year) / 12)),
@@ -237,6 +239,12 @@ def records(seed: int = SEED) -> tuple[list[RawRecord], dict[str, object]]:
         "home": {word: topic for topic, words in TOPICS.items() for word in words},
     }
     return found, truth
+
+
+def _affiliations(team: list[Person]) -> dict[str, list[str]]:
+    """Institutions, places and countries of a team, one of each for every institution."""
+    parts = [text.split(", ") for text in dict.fromkeys(p.institution for p in team)]
+    return {name: [p[k] for p in parts] for k, name in enumerate(("institutions", "places", "countries"))}
 
 
 def _team(rng: random.Random, by_topic: dict[str, list[Person]], topic: str, year: int) -> list[Person]:
@@ -273,69 +281,17 @@ def _words(rng: random.Random, topic: str) -> list[str]:
 def _references(rng: random.Random, earlier: list[RawRecord], topic_of: list[str], topic: str) -> list[str]:
     pool = [r for r, t in zip(earlier, topic_of) if t == topic or rng.random() < 0.05]
     chosen = rng.sample(pool, min(len(pool), rng.randint(2, 14)))
-    lines = [f"{r.persons[0]}, {r.year}, {r.venue}" + (f", DOI {r.doi}" if r.doi else "") for r in chosen]
+    lines = [_cited(r, rng) for r in chosen]
     lines += [f"Elder {rng.choice(_START)}, {rng.randint(1890, 1974)}, Transactions of the Old Marsh"
               for _ in range(rng.randint(0, 4))]  # fmt: skip
     return lines
 
 
-def write_demo(folder: Path, seed: int = SEED) -> list[Path]:
-    """Write the demo's files into a folder: the sources in three formats, a recipe, and the truth."""
-    folder.mkdir(parents=True, exist_ok=True)
-    found, truth = records(seed)
-    rng = random.Random(seed + 1)
-    home = [rng.choices((0, 1, 2), (51, 32, 17))[0] for _ in found]
-    parts = [[r for r, h in zip(found, home) if h == k] for k in range(3)]
-    texts = {
-        "mills.ris": "".join(ris.write(iter(parts[0]))),
-        "coast.bib": "".join(bibtex.write(iter(parts[1]))),
-        "box2.csv": "".join(table.write(iter(parts[2]))),
-        "brackwater.toml": RECIPE,
-        "truth.json": json.dumps(truth, ensure_ascii=False, indent=1, sort_keys=True) + "\n",
-    }
-    for name, text in texts.items():
-        (folder / name).write_text(text, encoding="utf-8", newline="")
-    return [folder / name for name in texts]
-
-
-SOURCES = ("mills.ris", "coast.bib", "box2.csv")
-RECIPE = """\
-# The words of the Brackwater literature that travel together, 1975 to 2025.
-[gather]
-sources = ["mills.ris", "coast.bib", "box2.csv"]
-[reconcile]
-accept = { keyword = 0.9 }
-[relate]
-tie = "co-occurrence"
-of = "keyword"
-normalise = "association"
-min_records = 4
-[group]
-grain = 1.0
-[chart]
-size_by = "records"
-tint_by = "topic"
-[report]
-formats = ["svg", "png"]
-width_mm = 180
-"""
-
-
-def demo_study() -> Path:
-    """The demo's study file in the user's data folder, made on first use and kept as the user left it."""
-    from umber_knot.corpus.study import Study
-    from umber_knot.gather.read import read_file
-    from umber_knot.lineage.recipe import parse_recipe
-    from umber_knot.paths import data_dir
-
-    folder = data_dir() / "demo"
-    path = folder / "Brackwater.umber"
-    if not path.exists():
-        write_demo(folder)
-        part = folder / "Brackwater.part.umber"
-        part.unlink(missing_ok=True)
-        with Study.create(part) as study:
-            study.set_recipe("the demo's recipe", parse_recipe(RECIPE).toml())
-            study.add_sources([read_file(folder / name) for name in SOURCES])
-        part.rename(path)
-    return path
+def _cited(r: RawRecord, rng: random.Random) -> str:
+    """A record as a reference list gives it: with its identifier, by volume and page, or by its title."""
+    if r.doi and rng.random() < 0.7:
+        return f"{r.persons[0]}, {r.year}, {r.venue}, DOI {r.doi}"
+    page = r.pages.split("-")[0]
+    if rng.random() < 0.7:
+        return f"{r.persons[0]}, {r.year}, {r.venue.upper()}, V{r.volume}, P{page}"
+    return f"{r.persons[0]} ({r.year}). {r.title}. {r.venue}, {r.volume}, {r.pages}"

@@ -9,25 +9,25 @@ from functools import lru_cache
 from typing import Any
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.errors import UserError
-from umber_knot.gather.fields import find_year, institution_of, split_values
-from umber_knot.gather.text_source import Report
+from umber_knot.gather.fields import addresses, affiliate, dated, language_code, split_addresses, split_values, whole
+from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "BibTeX"
 #: The splitter needs the whole text; more than this is not one person's bibliography.
 LARGEST = 400_000_000
 _USED = {
     "author", "title", "year", "date", "journal", "booktitle", "journaltitle", "keywords", "doi", "abstract",
-    "affiliation", "cited-references", "references",
+    "affiliation", "cited-references", "references", "volume", "pages", "language", "langid", "times-cited", "editor",
+    "translator", "month",
 }  # fmt: skip
 
 
-def sniff(head: str) -> float:
+def sniff(head: Head) -> float:
     """How surely this is BibTeX, 0 to 1."""
-    return 0.95 if re.search(r"^\s*@\s*\w+\s*[{(]", head, re.M) else 0.0
+    return 0.9 if re.search(r"^\s*@\s*\w+\s*[{(]", head.text, re.M) else 0.0
 
 
-def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Entries one by one; blocks that do not parse are reported with their line and left out."""
     logging.getLogger("bibtexparser").setLevel(logging.CRITICAL)  # we report what it logs, with line and cure
     from bibtexparser.library import Library
@@ -35,13 +35,7 @@ def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
     from bibtexparser.model import DuplicateBlockKeyBlock, Entry, ParsingFailedBlock
     from bibtexparser.splitter import Splitter
 
-    pieces, size = [], 0
-    for line in lines:
-        size += len(line)
-        if size > LARGEST:
-            raise UserError(f"more than {LARGEST:,} characters of BibTeX", cure="Split the file into several")
-        pieces.append(line)
-    library: Library = Splitter("".join(pieces)).split()
+    library: Library = Splitter(stream.text(LARGEST, "BibTeX")).split()
     for middleware in (ResolveStringReferencesMiddleware(True), RemoveEnclosingMiddleware(True)):
         library = middleware.transform(library)
     if not library.entries and not library.failed_blocks:
@@ -75,28 +69,33 @@ def _reason(block: object) -> str:
 def _record(entry: Any, line: int, report: Report) -> RawRecord:
     fields = {f.key.lower(): str(f.value) for f in entry.fields}
     text = {key: plain(value) for key, value in fields.items() if key != "author"}
-    written = text.get("year") or text.get("date", "")
-    year = find_year(written)
-    if written and not year:
-        report.problem(line, f"the year {written[:40]!r} was not understood; the record is kept without one")
     words = text.get("keywords", "")
-    return RawRecord(
+    record = RawRecord(
         line=line,
         raw=entry.raw or "",
         entry=entry.key,
         type=entry.entry_type,
         title=text.get("title", ""),
-        year=year,
-        date=text.get("date") or text.get("year", ""),
         doi=text.get("doi", ""),
         abstract=text.get("abstract", ""),
         persons=[plain(name) for name in split_names(fields.get("author", "")) if name.lower() != "others"],
         keywords=split_values(words, ";" if ";" in words else ","),
         venue=text.get("journal") or text.get("journaltitle") or text.get("booktitle", ""),
-        institutions=[institution_of(a) for a in split_values(text.get("affiliation", ""))],
         references=split_values(text.get("cited-references") or text.get("references", "")),
+        citations=whole(text.get("times-cited", "")),
+        volume=text.get("volume", ""),
+        pages=text.get("pages", "").replace("–", "-"),
+        language=language_code(text.get("language") or text.get("langid", "")),
+        others=[("person", role, plain(name)) for role in ("editor", "translator") if role in fields
+                for name in split_names(fields[role]) if name.lower() != "others"],
         extra={key: value for key, value in text.items() if key not in _USED},
-    )
+    )  # fmt: skip
+    written = text.get("year", "")
+    month = text.get("month", "")
+    dated(record, (text.get("date", ""), f"{written} {month}" if month and written else written), report)
+    if "affiliation" in text:
+        affiliate(record, split_addresses(text["affiliation"]))
+    return record
 
 
 def split_names(author: str) -> list[str]:
@@ -155,8 +154,11 @@ def write(records: Iterator[RawRecord]) -> Iterator[str]:
         kind = r.type if r.type.isalpha() and r.type.islower() else "article"
         fields = {
             "title": r.title, "author": " and ".join(r.persons), "year": str(r.year) if r.year else "",
-            "journal": r.venue, "keywords": "; ".join(r.keywords), "affiliation": "; ".join(r.institutions),
-            "doi": r.doi, "abstract": r.abstract, "cited-references": "; ".join(r.references),
+            "journal": r.venue, "keywords": "; ".join(r.keywords), "affiliation": "; ".join(addresses(r)),
+            "date": r.date if r.date != str(r.year) else "", "volume": r.volume, "pages": r.pages, "language": r.language,
+            "times-cited": str(r.citations or ""), "doi": r.doi, "abstract": r.abstract, "cited-references": "; ".join(r.references),
         }  # fmt: skip
+        for role in ("editor", "translator"):
+            fields[role] = " and ".join(t for k, what, t in r.others if (k, what) == ("person", role))
         body = ",\n".join(f"  {key} = {{{value}}}" for key, value in fields.items() if value)
         yield f"@{kind}{{{r.entry or f'record{n}'},\n{body}\n}}\n\n"

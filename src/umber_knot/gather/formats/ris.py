@@ -9,22 +9,24 @@ from typing import Any
 from rispy import RisParser
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.fields import find_year, institution_of, split_values
-from umber_knot.gather.text_source import Report
+from umber_knot.gather.fields import addresses, affiliate, dated, language_code, split_addresses, split_values, whole
+from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "RIS"
 _TAG = re.compile(r"^[A-Z][A-Z0-9]  -", re.M)
+_ROLES = (("editors", "editor"), ("secondary_authors", "editor"), ("translated_author", "translator"),
+          ("tertiary_authors", "contributor"), ("subsidiary_authors", "contributor"))  # fmt: skip
 _VENUES = ("secondary_title", "journal_name", "alternate_title3", "alternate_title2", "alternate_title1")
 
 
-def sniff(head: str) -> float:
+def sniff(head: Head) -> float:
     """How surely this is RIS, 0 to 1."""
-    if re.search(r"^TY  -", head, re.M):
+    if re.search(r"^TY  -", head.text, re.M):
         return 0.95
-    return 0.5 if len(_TAG.findall(head)) > 3 else 0.0
+    return 0.5 if len(_TAG.findall(head.text)) > 3 else 0.0
 
 
-def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Records one by one; what stands outside a record, and a record without an end, is reported with its line."""
     parser = RecordParser()
     number, start, stray = 0, 0, False
@@ -35,7 +37,7 @@ def read(lines: Iterator[str], report: Report) -> Iterator[RawRecord]:
             report.problem(start, "the record has no ER line; it was read up to the next record", chunk[0])
         return _record(parser.record, start, "".join(chunk), report)
 
-    for line in lines:
+    for line in stream.lines():
         number += 1
         if line[2:5] == "  -":
             tag = line[:2]
@@ -99,10 +101,7 @@ def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> Raw
     take = fields.pop
     unknown = take("unknown_tag", None) or {}
     persons = take("authors", []) + take("first_authors", [])
-    dates = [d for d in (take("year", ""), take("publication_year", ""), take("date", "")) if d]
-    year = find_year(dates[0]) if dates else 0
-    if dates and not year:
-        report.problem(start, f"the year {dates[0][:40]!r} was not understood; the record is kept without one", raw)
+    dates = take("year", ""), take("publication_year", ""), take("date", "")
     titles = [t for t in (take("title", ""), take("primary_title", "")) if t]
     venues = [v for v in [take(name, "") for name in _VENUES] if v]
     abstracts = [a for a in (take("abstract", ""), take("notes_abstract", "")) if a]
@@ -113,27 +112,43 @@ def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> Raw
         entry=take("id", ""),
         type=take("type_of_reference", ""),
         title=titles[0] if titles else "",
-        year=year,
-        date=dates[-1] if dates else "",
         doi=take("doi", ""),
         abstract=abstracts[0] if abstracts else "",
         persons=persons,
         keywords=[k for text in take("keywords", ()) for k in split_values(text)],
         venue=venues[0] if venues else "",
-        institutions=[institution_of(a) for a in split_values(address)] if address else [],
-        references=list(unknown.pop("CR", ())),
-        extra=fields | dict(unknown),
+        citations=whole("".join(unknown.pop("TC", ("0",))[:1])),
+        references=unknown.pop("CR", ()),
+        volume=take("volume", ""),
+        pages="-".join(p for p in (take("start_page", ""), take("end_page", "")) if p),
+        language=language_code(take("language", "")),
+        others=[("person", role, name) for tag, role in _ROLES if tag in fields for name in take(tag)],
     )
+    dated(record, dates, report)
+    if address:
+        affiliate(record, split_addresses(address))
+    record.extra = fields | dict(unknown)
     if not titles and not persons:
         report.problem(start, "the record has neither title nor author; it was kept as it is", raw)
     return record
+
+
+_TAG_OF = {"editor": "ED", "translator": "TA", "contributor": "A3"}
 
 
 def write(records: Iterator[RawRecord]) -> Iterator[str]:
     """The records as RIS text, a piece a record."""
     for r in records:
         tags = [("TY", r.type or "GEN"), ("ID", r.entry), ("TI", r.title)]
-        tags += [("AU", p) for p in r.persons] + [("PY", str(r.year) if r.year else ""), ("T2", r.venue)]
-        tags += [("KW", k) for k in r.keywords] + [("AD", "; ".join(r.institutions)), ("DO", r.doi)]
-        tags += [("AB", r.abstract)] + [("CR", c) for c in r.references]
+        tags += [("AU", p) for p in r.persons] + [(_TAG_OF[role], text) for k, role, text in r.others
+                                                  if k == "person" and role in _TAG_OF]  # fmt: skip
+        tags += [
+            ("PY", str(r.year) if r.year else ""),
+            ("DA", r.date if r.date != str(r.year) else ""),
+            ("T2", r.venue),
+        ]
+        start, _, end = r.pages.partition("-")
+        tags += [("VL", r.volume), ("SP", start), ("EP", end), ("LA", r.language)]
+        tags += [("KW", k) for k in r.keywords] + [("AD", "; ".join(addresses(r))), ("DO", r.doi)]
+        tags += [("AB", r.abstract)] + [("CR", c) for c in r.references] + [("TC", str(r.citations or ""))]
         yield "".join(f"{tag}  - {value}\n" for tag, value in tags if value) + "ER  - \n\n"

@@ -1,4 +1,4 @@
-"""Text out of files from strangers: encoding found, lines bounded, binary files refused."""
+"""Files from strangers as bytes or as text: encoding found, lines bounded, problems collected."""
 
 from __future__ import annotations
 
@@ -6,10 +6,13 @@ import codecs
 import contextlib
 import hashlib
 import io
-from collections.abc import Callable, Iterator
+import re
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from threading import Thread
+from typing import Any, BinaryIO
 
 from charset_normalizer import from_bytes
 
@@ -23,15 +26,19 @@ BLOCK = 1 << 18
 #: What splitlines takes for line ends beside ours; a text that holds them is split the slower way.
 _OTHER_ENDS = ("\x0b", "\x0c", "\x1c", "\x1d", "\x1e", "\x85", "\u2028", "\u2029")
 _MIXED = "not {}: this line was read as Windows Latin; check its accents"
+#: Beginnings of files that are no text, and what they are.
 MAGIC = {
     b"\x89PNG": "a PNG picture",
     b"\xff\xd8\xff": "a JPEG picture",
     b"GIF8": "a GIF picture",
     b"%PDF": "a PDF document",
-    b"PK\x03\x04": "a ZIP archive (or an office document)",
+    b"PK\x03\x04": "a ZIP archive",
     b"\x1f\x8b": "a compressed file",
     b"SQLite format 3": "a database or a study",
+    b"\xd0\xcf\x11\xe0": "an office document of the old kind",
 }
+BINARY = tuple(MAGIC)
+_XML_ENCODING = re.compile(r"""<\?xml[^>]*encoding\s*=\s*["']([\w.:-]+)""")
 
 
 class Report:
@@ -42,6 +49,7 @@ class Report:
     def __init__(self) -> None:
         self.problems: list[Problem] = []
         self.unlisted = 0
+        self.told = ""  # what was recognised, beyond the format: "undirected, 80 items, 1,044 ties"
 
     def problem(self, line: int, message: str, excerpt: str = "") -> None:
         if len(self.problems) < self.MOST:
@@ -54,40 +62,96 @@ class Report:
         return tuple(self.problems + rest)
 
 
-class TextSource:
-    """A text file, opened for reading line by line.
+@dataclass(frozen=True, slots=True)
+class Head:
+    """The beginning of a source, for telling its format: the file's name, its bytes, and its text when it is text."""
 
-    Attributes: ``encoding`` found; ``head`` the first characters for sniffing; ``size`` in bytes;
-    ``sha256`` of its bytes.
+    name: str
+    data: bytes
+    text: str
+    folder: bool = False
+
+
+class Stream:
+    """A source opened for reading: as text line by line, or as bytes.
+
+    Attributes: ``name``; ``size`` in bytes; ``head``; ``encoding`` found ("" when it is not text); ``sha256`` of its
+    bytes; ``options``, what the scholar chose about how to read it.
     """
 
-    def __init__(self, path: Path, report: Report, progress: Callable[[int], None] = lambda done: None) -> None:
-        self.path, self.report, self.progress = path, report, progress
+    def __init__(
+        self,
+        path: Path | None,
+        report: Report,
+        progress: Callable[[int], None] = lambda done: None,
+        *,
+        data: bytes = b"",
+        name: str = "",
+        options: Mapping[str, Any] | None = None,
+    ) -> None:
+        self.path, self.report, self.progress, self._data = path, report, progress, data
+        self.name = name or (path.name if path else "pasted text")
+        self.options: Mapping[str, Any] = options or {}
+        place = str(path or self.name)
+        self.folder = path is not None and path.is_dir()
+        if self.folder:  # a Maildir: a folder that is one source
+            self.size, self.encoding, self._data = 0, "", b""
+            self.head = Head(self.name, b"", "", folder=True)
+            self._hashing = Thread(target=self._hash, daemon=True)
+            self._hashing.start()
+            return
         try:
-            self.size = path.stat().st_size
-            with path.open("rb") as file:
+            self.size = path.stat().st_size if path else len(data)
+            with self.open() as file:
                 sample = file.read(SAMPLE)
         except OSError as error:
             raise UserError(
-                f"cannot be read ({error.strerror})", place=str(path), cure="Check the name and the permissions"
+                f"cannot be read ({error.strerror})", place=place, cure="Check the name and the permissions"
             ) from error
         if not sample.strip():
-            raise UserError("the file is empty", place=str(path), cure="Export it again")
-        for magic, what in MAGIC.items():
-            if sample.startswith(magic):
-                raise UserError(
-                    f"this is {what}, not a bibliography",
-                    place=str(path),
-                    cure="Give it a text export: RIS, BibTeX or CSV",
-                )
-        self.encoding = find_encoding(sample)
+            raise UserError("the file is empty", place=place, cure="Export it again")
+        self.encoding = "" if sample.startswith(BINARY) else find_encoding(sample)
         if self.encoding not in ("utf-16-le", "utf-16-be") and b"\0" in sample:
-            raise UserError(
-                "this is not a text file", place=str(path), cure="Give it a text export: RIS, BibTeX or CSV"
-            )
-        self.head = sample.decode(self.encoding, "replace").lstrip("\ufeff")[:20_000]
+            self.encoding = ""
+        text = sample.decode(self.encoding, "replace").lstrip("\ufeff")[:20_000] if self.encoding else ""
+        if text.startswith("<?xml") and (declared := _XML_ENCODING.match(text)) and self.encoding != "utf-8":
+            with contextlib.suppress(LookupError):
+                self.encoding = self.encoding if self.encoding.startswith("utf-16") else codecs.lookup(declared[1]).name
+                text = sample.decode(self.encoding, "replace").lstrip("\ufeff")[:20_000]
+        self.head = Head(self.name, sample[:20_000], text)
         self._hashing = Thread(target=self._hash, daemon=True)  # beside the reading: hashing needs no lock
         self._hashing.start()
+
+    @classmethod
+    def of(
+        cls, text: str | bytes, report: Report | None = None, name: str = "", options: Mapping[str, Any] | None = None
+    ) -> Stream:
+        """A stream over what is in memory already: pasted text, an answer from a catalogue."""
+        data = text if isinstance(text, bytes) else text.encode("utf-8", "replace")
+        return cls(None, report or Report(), data=data, name=name, options=options)
+
+    def open(self) -> BinaryIO:
+        """The bytes from the start."""
+        return self.path.open("rb") if self.path is not None and not self.folder else io.BytesIO(self._data)
+
+    def contents(self, most: int, what: str) -> bytes:
+        """All bytes at once, for parsers that need them so; more than ``most`` is refused."""
+        if self.size > most:
+            raise UserError(f"more than {most:,} bytes of {what}", cure="Split the file into several")
+        with self.open() as file:
+            data = file.read(most + 1)
+        self.progress(len(data))
+        return data
+
+    def text(self, most: int, what: str) -> str:
+        """The whole text at once, for parsers that need it so; more than ``most`` characters are refused."""
+        pieces, size = [], 0
+        for line in self.lines():
+            size += len(line)
+            if size > most:
+                raise UserError(f"more than {most:,} characters of {what}", cure="Split the file into several")
+            pieces.append(line)
+        return "".join(pieces)
 
     @property
     def sha256(self) -> str:
@@ -97,15 +161,15 @@ class TextSource:
 
     def _hash(self) -> None:
         self._sum = ""
-        with contextlib.suppress(OSError), self.path.open("rb") as file:
-            self._sum = hashlib.file_digest(file, "sha256").hexdigest()
+        with contextlib.suppress(OSError), self.open() as file:
+            self._sum = hashlib.file_digest(file, "sha256").hexdigest()  # type: ignore[arg-type]
 
     def lines(self) -> Iterator[str]:
         """Every line with its line ending made ``\\n``; numbers start at 1 for the first."""
         return self._wide_lines() if self.encoding.startswith("utf-16") else self._byte_lines()
 
     def _wide_lines(self) -> Iterator[str]:
-        with self.path.open("rb") as file:
+        with self.open() as file:
             text = io.TextIOWrapper(file, self.encoding, errors="replace", newline=None)
             number, too_long = 0, False
             for line in iter(partial(text.readline, LONGEST_LINE), ""):
@@ -122,7 +186,7 @@ class TextSource:
     def _byte_lines(self) -> Iterator[str]:
         """Blocks are decoded whole where they can be, line by line where a line breaks the encoding."""
         number, done, rest, skipping, mixed = 0, 0, b"", False, 0
-        with self.path.open("rb") as file:
+        with self.open() as file:
             while True:
                 data = file.read(BLOCK)
                 done += len(data)

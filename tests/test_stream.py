@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from umber_knot.gather import text_source
-from umber_knot.gather.fields import find_year, institution_of, split_values
-from umber_knot.gather.text_source import Report, TextSource, find_encoding
+from umber_knot.gather import stream
+from umber_knot.gather.fields import find_year, split_values
+from umber_knot.gather.stream import Report, Stream, find_encoding
 
 PIECES = st.lists(
     st.sampled_from(["a", "tide", "ø", "漢", "\n", "\r\n", "\n\n", " ", "\x0c", "\x85", "\u2028", "-" * 40]),
@@ -25,7 +25,7 @@ def plainly(data: bytes, encoding: str) -> list[str]:
 def source_of(folder, data, report=None):
     path = folder / "file"
     path.write_bytes(data)
-    return TextSource(path, report or Report())
+    return Stream(path, report or Report())
 
 
 @given(PIECES, st.integers(3, 50))
@@ -33,7 +33,7 @@ def source_of(folder, data, report=None):
 def test_lines_are_the_same_for_any_block_size(tmp_path_factory, pieces, block):
     data = ("start " + "".join(pieces)).encode()
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(text_source, "BLOCK", block)
+        patch.setattr(stream, "BLOCK", block)
         found = list(source_of(tmp_path_factory.mktemp("t"), data).lines())
     whole = plainly(data, "utf-8")
     # a carriage return at the end of a block and its newline at the start of the next are one line end
@@ -47,7 +47,7 @@ def test_lines_are_the_same_for_any_block_size(tmp_path_factory, pieces, block):
 def test_no_bytes_break_it_and_every_line_is_counted(tmp_path_factory, lines, block):
     data = b"head\n" + b"\n".join(line.replace(b"\r", b"").replace(b"\n", b"") for line in lines) + b"\n"
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(text_source, "BLOCK", block)
+        patch.setattr(stream, "BLOCK", block)
         report = Report()
         source = source_of(tmp_path_factory.mktemp("t"), data, report)
         found = list(source.lines())
@@ -58,8 +58,8 @@ def test_no_bytes_break_it_and_every_line_is_counted(tmp_path_factory, lines, bl
 
 @pytest.mark.parametrize("at", [0, 5, 9])
 def test_lines_too_long_are_left_out_wherever_they_stand(tmp_path, monkeypatch, at):
-    monkeypatch.setattr(text_source, "LONGEST_LINE", 100)
-    monkeypatch.setattr(text_source, "BLOCK", 32)
+    monkeypatch.setattr(stream, "LONGEST_LINE", 100)
+    monkeypatch.setattr(stream, "BLOCK", 32)
     lines = [f"line {k}" for k in range(10)]
     lines[at] = "x" * 1000
     report = Report()
@@ -81,7 +81,7 @@ def test_progress_reaches_the_end(tmp_path):
     path = tmp_path / "file"
     path.write_bytes(b"line\n" * 200_000)
     seen = []
-    source = TextSource(path, Report(), seen.append)
+    source = Stream(path, Report(), seen.append)
     assert sum(1 for _ in source.lines()) == 200_000
     assert seen == sorted(seen) and seen[-1] == source.size
 
@@ -120,4 +120,3 @@ def test_values_and_institutions():
     assert (
         split_values(" a;; b ;") == ["a", "b"] and split_values("  ") == [] and split_values("a, b", ",") == ["a", "b"]
     )
-    assert institution_of("Holm Institute, Holm, Norway") == "Holm Institute"

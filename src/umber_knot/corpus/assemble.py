@@ -1,0 +1,247 @@
+"""From the columns of several sources to the corpus: the same record found twice is joined, excluded ones left out.
+
+Two records are the same when they share an identifier, or title, year and first author while no identifier says
+otherwise; a joined record takes each field from the finding that gives most. Decisions on records (kind ``record``,
+forms are handles) keep apart, join by hand, or set aside with a reason.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from umber_knot.corpus.columns import NUMBERS, TEXTS, Columning, Columns
+from umber_knot.corpus.model import KINDS, Corpus, Decision, Flow, FormTable, Ints, Mentions, RawRecord, Source, handle
+from umber_knot.corpus.picking import pick
+from umber_knot.corpus.texts import Texts
+
+
+def corpus_of(harvests: Iterable[tuple[Source, Sequence[RawRecord]]], decisions: Sequence[Decision] = ()) -> Corpus:
+    """A corpus straight from records, without a study file."""
+    forms = {kind: FormTable() for kind in KINDS}
+    sources, columns = [], []
+    for source, records in harvests:
+        taking = Columning(forms)
+        taking.take(records)
+        sources.append(source)
+        columns.append(taking.done())
+    starts = np.cumsum([1, *map(len, columns)])[:-1]
+    return assemble(sources, columns, starts.tolist(), {k: tuple(t.forms) for k, t in forms.items()}, decisions)
+
+
+def assemble(
+    sources: Sequence[Source],
+    columns: Sequence[Columns],
+    first: Sequence[int],
+    forms: Mapping[str, tuple[str, ...]],
+    decisions: Sequence[Decision] = (),
+) -> Corpus:
+    """The corpus of some sources, in their order; ``first`` is the number of each source's first record."""
+    sizes = [len(c) for c in columns]
+    offset = np.cumsum([0, *sizes])
+    total = int(offset[-1])
+    source = np.repeat(np.arange(len(columns), dtype=np.int32), sizes)
+    number = {name: _stack([c.numbers[name] for c in columns], kind) for name, kind in NUMBERS.items()}
+    text = {name: Texts.joined([c.texts[name] for c in columns]) if columns else Texts.of(()) for name in TEXTS}
+    ids = np.arange(total, dtype=np.int32) + np.repeat(
+        np.array([f - o for f, o in zip(first, offset)], np.int32), sizes
+    )
+    mentions = {kind: _mentions(columns, offset, kind, forms.get(kind, ())) for kind in KINDS}
+    identity = tuple(np.concatenate([np.zeros(0, np.int64), *parts]) for parts in (
+        [c.identity[0] + o for c, o in zip(columns, offset.tolist())], [c.identity[1] for c in columns],
+    ))  # fmt: skip
+    known = [(r + int(o), f, t) for c, o in zip(columns, offset) for r, f, t in c.known]
+    whole = Corpus(
+        ids, text["title"], number["year"], number["citations"], source, number["line"], text["entry"], text["date"],
+        text["type"], text["language"], text["doi"], text["volume"], text["pages"], number["weight"], mentions,
+        tuple(sources), {}, tuple(known), Flow(total),
+    )  # fmt: skip
+    on_records = [d for d in decisions if d.kind == "record"]
+    group, by_identifier = _same(total, identity, number["likeness"], whole, on_records)
+    return _kept(whole, group, by_identifier, on_records)
+
+
+def _stack(parts: Sequence[NDArray[Any]], kind: str) -> NDArray[Any]:
+    return np.concatenate([np.zeros(0, kind), *parts]).astype(np.dtype(kind).newbyteorder("="))
+
+
+def _mentions(columns: Sequence[Columns], offset: NDArray[Any], kind: str, forms: tuple[str, ...]) -> Mentions:
+    parts = [c.mentions[kind] for c in columns]
+    record = _stack([p[0] + np.int32(o) for p, o in zip(parts, offset)], "i4")
+    role = np.zeros(0, np.int8)
+    if any(len(p[2]) for p in parts):
+        role = _stack([p[2] if len(p[2]) else np.zeros(len(p[0]), np.int8) for p in parts], "i1")
+    return Mentions(forms, record, _stack([p[1] for p in parts], "i4"), role)
+
+
+# -- which records are one
+
+
+def _same(
+    n: int, identity: tuple[Any, ...], likeness: NDArray[np.int64], corpus: Corpus, decisions: Sequence[Decision]
+) -> tuple[Ints, NDArray[np.bool_]]:
+    """Each record's group, named by its first record; and whether an identifier alone joined it there."""
+    pairs = [_runs(*identity)]
+    if decisions:
+        place = _places(corpus, decisions)
+        by_hand = [(place[d.form], place[d.preferred]) for d in decisions
+                   if d.decision == "merge" and d.form in place and d.preferred in place]  # fmt: skip
+        pairs.append(np.array(by_hand, np.int64).reshape(-1, 2))
+    group = _components(n, np.concatenate(pairs))
+    sure = group.copy()
+    named = corpus.doi.lengths() > 0
+    alike = _runs(np.flatnonzero(likeness), likeness[likeness != 0])
+    # two records with DOIs of their own are two documents however alike they look
+    alike = alike[~(named[alike[:, 0]] & named[alike[:, 1]])] if len(alike) else alike
+    if len(alike):
+        merged = _components(n, np.concatenate([np.stack([np.arange(n), sure], 1), alike]))
+        crowd = np.zeros(n, np.int64)  # groups with a DOI of their own that came together through a third
+        heads = np.unique(sure[named])
+        np.add.at(crowd, merged[heads], 1)
+        group = np.where(crowd[merged] > 1, sure, merged)
+    if decisions:
+        group = _parted(group, place, decisions)
+        sure = np.where(sure == group, sure, np.arange(n))
+    return group.astype(np.int32), (sure == group) & (group != np.arange(n))
+
+
+def _runs(record: NDArray[Any], value: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Pairs of neighbouring records among those of equal value."""
+    order = np.lexsort((record, value))
+    record, value = record[order].astype(np.int64), value[order]
+    same = np.flatnonzero(value[1:] == value[:-1])
+    return np.stack([record[same], record[same + 1]], 1)
+
+
+def _components(n: int, pairs: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Each record's group under some pairs, named by the lowest record in it."""
+    if not len(pairs):
+        return np.arange(n)
+    graph = coo_array((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
+    label = connected_components(graph, directed=False)[1]
+    lowest = np.full(label.max() + 1, n, np.int64)
+    np.minimum.at(lowest, label, np.arange(n))
+    return lowest[label]
+
+
+def _places(corpus: Corpus, decisions: Sequence[Decision]) -> dict[str, int]:
+    """Handle → row, of the records that decisions name."""
+    wanted: dict[str, set[int]] = {}
+    for d in decisions:
+        for text in (d.form, d.preferred):
+            name, _, line = text.rpartition(":")
+            if line.isascii() and line.isdecimal() and len(line) < 10:
+                wanted.setdefault(name, set()).add(int(line))
+    found: dict[str, int] = {}
+    for s, source in enumerate(corpus.sources):
+        if source.name in wanted:
+            rows = np.flatnonzero((corpus.source == s) & np.isin(corpus.line, list(wanted[source.name])))
+            for row in rows.tolist():
+                found.setdefault(handle(source.name, int(corpus.line[row])), row)
+    return found
+
+
+def _parted(group: NDArray[np.int64], place: dict[str, int], decisions: Sequence[Decision]) -> NDArray[np.int64]:
+    """Take records that were decided to be apart out of the group they share."""
+    for d in decisions:
+        a, b = place.get(d.form), place.get(d.preferred)
+        if d.decision == "apart" and a is not None and b is not None and group[a] == group[b]:
+            head = group[a]
+            out = max(a, b)
+            members = np.flatnonzero(group == head)
+            group[out] = out
+            left = members[members != out]
+            group[left] = left.min()
+    return group
+
+
+# -- what stays, and what it takes from where
+
+
+def _kept(whole: Corpus, group: Ints, by_identifier: NDArray[np.bool_], decisions: Sequence[Decision]) -> Corpus:
+    n = len(whole)
+    head = group == np.arange(n)
+    excluded = _excluded(whole, group, head, decisions)
+    stays = head & ~np.isin(np.arange(n), list(excluded))
+    joined = ~head
+    flow = Flow(
+        n, int((joined & by_identifier).sum()), int((joined & ~by_identifier).sum()),
+        tuple(sorted(Counter(excluded.values()).items(), key=lambda one: (-one[1], one[0]))),
+    )  # fmt: skip
+    if stays.all():
+        return _replaced(whole, flow=flow)
+    rows = np.flatnonzero(stays)
+    place = np.full(n, -1, np.int32)
+    place[rows] = np.arange(len(rows), dtype=np.int32)
+    to = place[group]  # the place of each finding's record among those that stay, −1 where it was excluded
+    many = np.flatnonzero(np.bincount(group, minlength=n)[group] > 1)  # findings of records found more than once
+    best = {name: _best(many, group, size)[rows] for name, size in (
+        ("title", whole.title.lengths()), ("date", whole.date.lengths()), ("type", whole.type.lengths()),
+        ("language", whole.language.lengths()), ("doi", whole.doi.lengths()), ("volume", whole.volume.lengths()),
+        ("pages", whole.pages.lengths()), ("year", whole.year), ("citations", whole.citations),
+    )}  # fmt: skip
+    mentions = {kind: _moved(m, many, group, to, n) for kind, m in whole.mentions.items()}
+    also: dict[int, list[tuple[int, int, int]]] = {}
+    for r in many.tolist():
+        if r != group[r] and to[r] >= 0:
+            also.setdefault(int(to[r]), []).append((int(whole.source[r]), int(whole.line[r]), int(whole.id[r])))
+    return _replaced(
+        whole, id=whole.id[rows], source=whole.source[rows], line=whole.line[rows], entry=whole.entry.take(rows),
+        weight=whole.weight[rows], **{name: _taken(getattr(whole, name), order) for name, order in best.items()},
+        mentions=mentions, also={r: tuple(found) for r, found in also.items()},
+        known=tuple((int(to[r]), f, t) for r, f, t in whole.known if to[r] >= 0), flow=flow,
+    )  # fmt: skip
+
+
+def _replaced(corpus: Corpus, **values: Any) -> Corpus:
+    from dataclasses import replace
+
+    return replace(corpus, **values)
+
+
+def _excluded(whole: Corpus, group: Ints, head: NDArray[np.bool_], decisions: Sequence[Decision]) -> dict[int, str]:
+    """Head row → reason, of the records that were set aside by hand or by a rule (scope ``rule``)."""
+    asides = [d for d in decisions if d.decision == "aside"]
+    place = _places(whole, asides)
+    found: dict[int, str] = {}
+    for d in asides:
+        if d.scope == "rule":
+            rows = pick(whole, d.form)
+        else:
+            rows = np.array([place[d.form]] if d.form in place else [], np.int64)
+        for row in np.unique(group[rows]).tolist():
+            found.setdefault(row, d.note or (d.form if d.scope == "rule" else "no reason given"))
+    return found
+
+
+def _best(many: NDArray[np.int64], group: Ints, size: NDArray[Any]) -> NDArray[np.int64]:
+    """Head → the finding that gives most of a field, the first among equals; shape (records,)."""
+    best = np.arange(len(group))
+    order = many[np.lexsort((many, -size[many].astype(np.int64), group[many]))]
+    if len(order):
+        firsts = np.r_[True, group[order][1:] != group[order][:-1]]
+        best[group[order][firsts]] = order[firsts]
+    return best
+
+
+def _taken(column: Any, order: NDArray[np.int64]) -> Any:
+    return column.take(order) if isinstance(column, Texts) else column[order]
+
+
+def _moved(m: Mentions, many: NDArray[np.int64], group: Ints, to: Ints, n: int) -> Mentions:
+    """Mentions of what stays, each record's from its best finding, under the new numbers."""
+    if not len(m.record):
+        return m
+    size = np.bincount(m.record, minlength=n)
+    best = _best(many, group, size)
+    kept = (best[group[m.record]] == m.record) & (to[m.record] >= 0)
+    record = to[m.record[kept]]
+    order = np.argsort(record, kind="stable")
+    role = m.role[kept][order] if len(m.role) else m.role
+    return Mentions(m.forms, record[order], m.form[kept][order], role)

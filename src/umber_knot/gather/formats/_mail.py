@@ -1,0 +1,154 @@
+"""One mail message as a record: sender and recipients as people, its own words as passages."""
+
+from __future__ import annotations
+
+import contextlib
+import email
+import email.header
+import email.utils
+import html
+import re
+from email.message import Message
+
+from umber_knot.corpus.model import Passage, RawRecord
+from umber_knot.gather.fields import dated
+from umber_knot.gather.stream import Report
+
+#: Bytes of a message whose body is read; attachments make messages large, not words.
+LONGEST_BODY = 2_000_000
+_REPLY = re.compile(r"^\s*(?:(?:re|fwd?|aw|wg|sv|vs|antw|tr|rv)\s*(?:\[\d+\])?\s*:\s*)+", re.I)
+_ATTRIBUTION = re.compile(
+    r"^(?:on|am|le|el|il|op|den|em)\b.{0,200}\b(?:wrote|writes|schrieb|a écrit|escribió|ha scritto|schreef|skrev|escreveu)\b.{0,80}:\s*$",
+    re.I | re.S,
+)
+_ORIGINAL = re.compile(
+    r"^-{2,}\s*(?:original message|forwarded message|ursprüngliche nachricht|message d'origine)", re.I
+)
+_FORWARDED = re.compile(r"^(?:from|von|de|da): .*\S", re.I)
+_TAGS = re.compile(r"<(?:script|style)\b.*?</(?:script|style)>|<!--.*?-->", re.S | re.I)
+_BREAKS = re.compile(r"<(?:br|/p|/div|/tr|/li|/h\d)\b[^>]*>", re.I)
+
+
+def record_of(data: bytes, line: int, report: Report) -> RawRecord | None:
+    """The record of a message's bytes; None, with a problem, when it has neither sender nor recipient nor text."""
+    try:
+        message = email.message_from_bytes(data)
+    except (ValueError, LookupError, RecursionError) as error:
+        report.problem(
+            line, f"the message cannot be read ({str(error)[:80]}) and was left out", data[:100].decode("latin-1")
+        )
+        return None
+    senders = people(message, "From") or people(message, "Sender")
+    to, copies = people(message, "To"), people(message, "Cc")
+    subject = header(message, "Subject")
+    if not senders and not to and not subject:
+        report.problem(
+            line, "a message without sender, recipient or subject; it was left out", data[:100].decode("latin-1")
+        )
+        return None
+    body = body_of(message)
+    references = re.findall(r"<[^<>\s]{1,300}>", f"{header(message, 'References')} {header(message, 'In-Reply-To')}")
+    number = header(message, "Message-ID").strip()
+    others = [
+        ("person", role, name)
+        for role, found in (("sender", senders), ("recipient", to), ("copy", copies))
+        for name, _ in found
+    ]
+    record = RawRecord(
+        line=line, raw=_head(data), entry=number.strip("<>"), type="email", title=_REPLY.sub("", subject).strip() or "(no subject)",
+        others=list(dict.fromkeys(others)), known_as={name: f"mailto:{address}" for name, address in senders + to + copies if address},
+        passages=[Passage(p, line) for p in paragraphs(body)], identifiers=[f"mid:{number.strip('<>')}"] if number else (),
+        extra={"thread": references[0].strip("<>"), "in reply to": references[-1].strip("<>")} if references else {},
+    )  # fmt: skip
+    dated(record, [_day(header(message, "Date"))], report)
+    return record
+
+
+def _head(data: bytes) -> str:
+    """The message as it stands, attachments cut off."""
+    return data[: LONGEST_BODY if len(data) < 200_000 else 20_000].decode("utf-8", "replace").replace("\r\n", "\n")
+
+
+def header(message: Message, name: str) -> str:
+    """A header decoded, folded to one line."""
+    value = message.get(name)
+    if value is None:
+        return ""
+    text = str(value)
+    if "=?" in text:
+        try:
+            text = str(email.header.make_header(email.header.decode_header(text)))
+        except (ValueError, LookupError, UnicodeError):
+            text = str(value)
+    return " ".join(text.encode("utf-8", "replace").decode("utf-8").split())
+
+
+def people(message: Message, name: str) -> list[tuple[str, str]]:
+    """(form, address) of everyone in a header: the display name where there is one, else the address."""
+    values = [str(v) for v in message.get_all(name, [])]
+    found = []
+    for shown, address in email.utils.getaddresses(values):
+        if "=?" in shown:
+            with contextlib.suppress(ValueError, LookupError, UnicodeError):
+                shown = str(email.header.make_header(email.header.decode_header(shown)))
+        shown = " ".join(shown.encode("utf-8", "replace").decode("utf-8").split()).strip("'\" ")
+        address = address.strip().lower() if "@" in address else ""
+        form = shown if shown and shown.lower() != address else address
+        if any(ch.isalnum() for ch in form):
+            found.append((form, address))
+    return list(dict.fromkeys(found))
+
+
+def _day(text: str) -> str:
+    """A mail date as year, month and day; as written when it is not one."""
+    found = email.utils.parsedate(text)
+    return f"{found[0]:04}-{found[1]:02}-{found[2]:02}" if found and 1000 <= found[0] <= 2099 else text
+
+
+def body_of(message: Message) -> str:
+    """The words of a message itself: its plain text, else its HTML as text."""
+    best = ""
+    for part in message.walk():
+        if part.get_content_maintype() != "text" or part.get_filename():
+            continue
+        kind = part.get_content_subtype()
+        if kind not in ("plain", "html") or (kind == "html" and best):
+            continue
+        data = part.get_payload(decode=True)
+        if not isinstance(data, bytes):
+            continue
+        try:
+            text = data[:LONGEST_BODY].decode(part.get_content_charset() or "utf-8", "replace")
+        except LookupError:
+            text = data[:LONGEST_BODY].decode("utf-8", "replace")
+        if kind == "plain":
+            return own_words(text)
+        best = own_words(html.unescape(re.sub(r"<[^<>]*>", "", _BREAKS.sub("\n", _TAGS.sub("", text)))))
+    return best
+
+
+def own_words(text: str) -> str:
+    """The text without what it quotes and without its signature."""
+    kept: list[str] = []
+    lines = text.replace("\r\n", "\n").split("\n")
+    for k, line in enumerate(lines):
+        if line.rstrip("\r") in ("-- ", "--") and k > 0:
+            break
+        if _ORIGINAL.match(line) or (line.startswith("____") and k + 1 < len(lines) and _FORWARDED.match(lines[k + 1])):
+            break
+        if line.lstrip().startswith(">"):
+            while kept and not kept[-1].strip():
+                kept.pop()
+            joined = " ".join(kept[-2:]).strip()
+            if kept and _ATTRIBUTION.match(kept[-1].strip()):
+                kept.pop()
+            elif len(kept) > 1 and _ATTRIBUTION.match(joined):
+                del kept[-2:]
+            continue
+        kept.append(line)
+    return "\n".join(kept).strip()
+
+
+def paragraphs(text: str) -> list[str]:
+    """Blocks of text between blank lines, each on one line."""
+    return [" ".join(block.split()) for block in re.split(r"\n\s*\n", text) if block.strip()]

@@ -1,0 +1,63 @@
+"""GraphML networks; directions, loops and parallel ties as the file has them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+from xml.etree.ElementTree import Element
+
+from umber_knot.corpus.model import RawRecord
+from umber_knot.gather.formats._network import Tie, label_of, records_of
+from umber_knot.gather.formats._xml import children, local, pieces, text_of
+from umber_knot.gather.stream import Head, Report, Stream
+
+NAME = "GraphML"
+
+
+def sniff(head: Head) -> float:
+    """How surely this is GraphML, 0 to 1."""
+    return 0.97 if re.search(r"<(?:\w+:)?graphml[\s>]", head.text) else 0.0
+
+
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
+    """The network as records of ties."""
+    items: dict[str, tuple[str, dict[str, Any], int]] = {}
+    keys: dict[str, str] = {}
+    directed = not re.search(r"edgedefault\s*=\s*[\"']undirected", stream.head.text)
+    edges: list[tuple[Element, int, str]] = []
+    for element, line, raw in pieces(stream, report, "key", "node", "edge"):
+        name = local(element)
+        if name == "key":
+            keys[element.get("id", "")] = element.get("attr.name", "") or element.get("id", "")
+        elif name == "edge":
+            edges.append((element, line, raw))
+        for node in [e for e in element.iter() if local(e) == "node"]:
+            facts = _facts(node, keys)
+            identifier = node.get("id", "")
+            if identifier in items:
+                report.problem(line, f"the item {identifier!r} stands twice; the later one counts", raw)
+            items[identifier] = (
+                label_of(identifier, facts),
+                {k: v for k, v in facts.items() if k not in ("label", "name")},
+                line,
+            )
+        if name == "node":
+            edges += [(e, line, raw) for e in element.iter() if local(e) == "edge"]
+
+    def ties() -> Iterator[Tie]:
+        for edge, line, raw in edges:
+            source, target = edge.get("source"), edge.get("target")
+            if source is None or target is None:
+                report.problem(line, "a tie without source or target; it was left out", raw)
+                continue
+            way = edge.get("directed")
+            yield Tie(source, target, directed if way is None else way == "true", line, raw, _facts(edge, keys))
+
+    kinds = {facts.get("kind") for _, facts, _ in items.values()}
+    yield from records_of(stream, report, items, ties(), str(kinds.pop()) if len(kinds) == 1 else "")
+
+
+def _facts(element: Element, keys: dict[str, str]) -> dict[str, Any]:
+    found = {keys.get(data.get("key", ""), data.get("key", "")): text_of(data) for data in children(element, "data")}
+    return found | {k: v for k, v in element.attrib.items() if k not in ("id", "source", "target", "directed")}

@@ -1,0 +1,149 @@
+"""PDF documents: text by pypdfium2, columns in reading order, hyphens joined, running heads dropped, pages kept."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Any
+
+from umber_knot.corpus.model import RawRecord
+from umber_knot.errors import UserError
+from umber_knot.gather.formats._texts import Outline, document, listed
+from umber_knot.gather.stream import Head, Report, Stream
+
+NAME = "PDF"
+UNIT = "page"
+LARGEST = 1_000_000_000
+MOST_PAGES = 20_000
+_END = re.compile(r"[.?!:;”\"’)\]]$")
+_HYPHEN = re.compile(r"(?<=[^\W\d_])[-\u00ad\ufffe\u0002]\r?\n(?=[a-zà-ÿ])")
+
+
+def sniff(head: Head) -> float:
+    """How surely this is PDF, 0 to 1."""
+    return 1.0 if b"%PDF-" in head.data[:1024] else 0.0
+
+
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
+    """The document as one record; a page that cannot be read is reported and skipped."""
+    import pypdfium2 as pdfium
+
+    try:
+        pdf = pdfium.PdfDocument(stream.path if stream.path is not None else stream.contents(LARGEST, "PDF"))
+    except pdfium.PdfiumError as error:
+        locked = "assword" in str(error)
+        raise UserError(
+            "the PDF is encrypted and needs a password" if locked else f"the PDF is damaged ({error})",
+            cure="Save a copy without a password" if locked else "Save or download it again",
+        ) from error
+    try:
+        pages = []
+        count = len(pdf)
+        if count > MOST_PAGES:
+            report.problem(MOST_PAGES, f"more than {MOST_PAGES:,} pages; the rest was left out")
+        for n in range(min(count, MOST_PAGES)):
+            try:
+                pages.append(_page_text(pdf[n]))
+            except pdfium.PdfiumError as error:
+                report.problem(n + 1, f"this page cannot be read ({error}) and was left out")
+                pages.append("")
+            stream.progress(round(stream.size * (n + 1) / count))
+        told = {k: v.strip() for k, v in pdf.get_metadata_dict().items() if v.strip()}
+    finally:
+        pdf.close()
+    outline = Outline()
+    heads = running_heads(pages)
+    for number, text in enumerate(pages, 1):
+        for paragraph in paragraphs(text, heads):
+            outline.add(paragraph, number)
+    day = re.match(r"D:(\d{4})(\d\d)?(\d\d)?", told.get("CreationDate", ""))
+    yield document(
+        stream.name, outline, report, title=told.get("Title", ""), people=listed(told.get("Author", "")),
+        words=listed(told.get("Keywords", "")), date="-".join(d for d in day.groups() if d) if day else "",
+    )  # fmt: skip
+
+
+def _page_text(page: Any) -> str:
+    """A page's text in reading order: as the file has it, unless that jumps between two columns."""
+    textpage = page.get_textpage()
+    try:
+        count = textpage.count_rects()
+        text: str = textpage.get_text_range()
+        if count < 8:
+            return text
+        boxes = [textpage.get_rect(k) for k in range(count)]
+        gutter = _gutter(boxes, page.get_width())
+        if gutter and _jumps(boxes, gutter) > 4:
+            return "\r\n".join(textpage.get_text_bounded(*boxes[k]) for k in _reading_order(boxes, gutter))
+        return text
+    finally:
+        textpage.close()
+        page.close()
+
+
+def _gutter(boxes: list[tuple[float, float, float, float]], width: float) -> float:
+    """Where the white strip between two columns stands, 0 when there is none."""
+    best, where = 0.12 * len(boxes), 0.0
+    for share in (0.5, 0.48, 0.52, 0.46, 0.54, 0.44, 0.56):
+        x = width * share
+        crossing = sum(left < x < right for left, _, right, _ in boxes)
+        left_of = sum(right <= x for _, _, right, _ in boxes)
+        if crossing < best and min(left_of, len(boxes) - crossing - left_of) >= 0.2 * len(boxes):
+            best, where = crossing, x
+    return where
+
+
+def _jumps(boxes: list[tuple[float, float, float, float]], gutter: float) -> int:
+    sides = [right <= gutter for left, _, right, _ in boxes if not left < gutter < right]
+    return sum(a != b for a, b in pairwise(sides))
+
+
+def _reading_order(boxes: list[tuple[float, float, float, float]], gutter: float) -> list[int]:
+    """Bands between lines that span both columns; within a band the left column first."""
+    order: list[int] = []
+    left: list[int] = []
+    right: list[int] = []
+    for k in sorted(range(len(boxes)), key=lambda k: (-round(boxes[k][3]), boxes[k][0])):
+        if boxes[k][0] < gutter < boxes[k][2]:
+            order += left + right + [k]
+            left, right = [], []
+        else:
+            (left if boxes[k][2] <= gutter else right).append(k)
+    return order + left + right
+
+
+def running_heads(pages: list[str]) -> set[str]:
+    """First and last lines that stand on many pages, digits apart."""
+    seen = Counter(key for text in pages for key in {_bare(line) for line in _edges(text)})
+    return {key for key, n in seen.items() if key and n >= max(3, len(pages) // 4)}
+
+
+def _edges(text: str) -> list[str]:
+    lines = [line for line in text.replace("\r\n", "\n").split("\n") if line.strip()]
+    return lines[:2] + lines[-2:]
+
+
+def _bare(line: str) -> str:
+    return re.sub(r"\d+|[ivxlc]+\b", "#", " ".join(line.lower().split()))
+
+
+def paragraphs(text: str, heads: set[str]) -> list[str]:
+    """A page's paragraphs: a line well short of the others that ends a sentence ends one."""
+    lines = [line.strip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
+    filled = [k for k, line in enumerate(lines) if line]
+    edge = set(filled[:2] + filled[-2:])
+    kept = [line for k, line in enumerate(lines)
+            if not (k in edge and (_bare(line) in heads or re.fullmatch(r"[-–\s]*\d{1,5}[-–\s]*", line)))]  # fmt: skip
+    widths = sorted(len(line) for line in kept if line)
+    usual = widths[len(widths) * 3 // 4] if widths else 0
+    found: list[str] = []
+    block: list[str] = []
+    for line in [*kept, ""]:
+        if line:
+            block.append(line)
+        if block and (not line or (len(line) < 0.75 * usual and _END.search(line))):
+            found.append(" ".join(_HYPHEN.sub("", "\n".join(block)).replace("\ufffe", "-").split()))
+            block = []
+    return found
