@@ -133,7 +133,7 @@ def test_multiline_cells_keep_line_numbers(tmp_path):
         ("picture.bib", b"\x89PNG\r\n\x1a\n" + b"\0" * 64, "PNG picture"),
         ("zip.csv", b"PK\x03\x04aaaa", "ZIP"),
         ("zeros.ris", b"TY  - \0\0\0", "not a text file"),
-        ("prose.txt", b"Nothing here is a record.\nNor here.\n", "not recognised"),
+        ("prose.dat", b"Nothing here is a record.\nNor here.\n", "not recognised"),
         ("nohead.csv", b"1,2,3\n4,5,6\n7,8,9\n", "no column of this table"),
     ],
 )

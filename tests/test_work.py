@@ -95,7 +95,7 @@ def test_a_cancelled_import_leaves_the_study_as_it_was(worker, study_path, tmp_p
     worker.cancel()
     assert wait(worker, ended)[-1][1] == "cancelled"
     with Study.open(study_path) as study:
-        assert len(study.sources()) == 3 and len(study.corpus()) == 1200
+        assert len(study.sources()) == 4 and len(study.corpus()) == 1200
 
 
 def test_files_that_cannot_be_read_are_named_and_the_others_added(worker, study_path, tmp_path):

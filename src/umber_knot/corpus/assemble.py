@@ -238,7 +238,11 @@ def _moved(m: Mentions, many: NDArray[np.int64], group: Ints, to: Ints, n: int) 
     """Mentions of what stays, each record's from its best finding, under the new numbers."""
     if not len(m.record):
         return m
-    size = np.bincount(m.record, minlength=n)
+    if not len(many):
+        size = np.zeros(n)
+    else:  # the longer spellings say more than initials do
+        letters = np.fromiter(map(len, m.forms), np.int64, len(m.forms))
+        size = np.bincount(m.record, letters[m.form], n)
     best = _best(many, group, size)
     kept = (best[group[m.record]] == m.record) & (to[m.record] >= 0)
     record = to[m.record[kept]]

@@ -34,10 +34,12 @@ def key(text: str) -> int:
 
 
 def family_of(name: str) -> str:
-    """The family name of a person as written, in bare letters: before the comma, else the last word of length."""
-    if "," in name:
-        return bare(name[: name.index(",")]).strip()
-    words = name.split()
+    """The last word of a person's family name as written, in bare letters, without particles that come and go.
+
+    >>> family_of("von Fenmere, Rosa D."), family_of("VON FENMERE RD"), family_of("Rosa D. von Fenmere")
+    ('fenmere', 'fenmere', 'fenmere')
+    """
+    words = name[: name.index(",")].split() if "," in name else name.split()
     while len(words) > 1 and len(words[-1].replace(".", "")) <= 2:
         words.pop()
     return bare(words[-1]) if words else ""

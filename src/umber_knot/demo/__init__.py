@@ -77,12 +77,18 @@ def shared_out(found: list[RawRecord], rng: random.Random) -> tuple[list[list[Ra
         r = found[at]
         again = RawRecord(
             line=0, entry=f"{r.entry}b", type=r.type, title=r.title.upper() if n % 3 == 0 else r.title + ".",
-            year=r.year, doi=r.doi if n % 3 else "", persons=r.persons[:1] + [p.split(",")[0] + ", " + p.split(",")[-1].strip()[0] + "." for p in r.persons[1:]],
+            year=r.year, doi=r.doi if n % 3 else "", persons=r.persons[:1] + [_short(p) for p in r.persons[1:]],
             keywords=r.keywords[:2], venue=r.venue,
         )  # fmt: skip
         parts[(home[at] + 1 + n % 3) % 4].append(again)
         twice.append([r.entry, again.entry])
     return parts, twice
+
+
+def _short(name: str) -> str:
+    """A name with one initial, as a shorter export gives it."""
+    family, comma, given = name.partition(", ")
+    return f"{family}, {given[0]}." if comma else name
 
 
 def demo_study() -> Path:

@@ -202,6 +202,7 @@ def records(seed: int = SEED) -> tuple[list[RawRecord], dict[str, object]]:
     topic_of: list[str] = []
     who: list[list[int]] = []
     titles: set[str] = set()
+    citing: dict[str, str] = {}
     words_truth: dict[str, str] = {}
     years = sorted(1975 + int(51 * rng.random() ** 0.62) for _ in range(RECORDS))
     for n, year in enumerate(years):
@@ -219,19 +220,21 @@ def records(seed: int = SEED) -> tuple[list[RawRecord], dict[str, object]]:
         while title in titles:  # a title is one record's; what is found twice is planted
             title = f"{rng.choice(_TITLES).format(**fill)}, {rng.choice(_PLACES)} {year}"
         titles.add(title)
-        cites = _references(rng, found, topic_of, topic)
+        cites, cited = _references(rng, found, topic_of, topic)
+        citing |= {line: r.entry for line, r in zip(cites, cited)}
         found.append(RawRecord(
             line=0, entry=f"bw{n + 1:04d}", type="JOUR", title=title, year=year,
             doi=f"10.99999/brackwater.{n + 1:04d}" if rng.random() < 0.8 else "",
             abstract=" ".join(s.format(**fill) for s in rng.sample(_SENTENCES, 4)),
             citations=int(rng.paretovariate(1.1) * max(0.2, (2026 - year) / 12)),
             persons=[p.spelling(rng, year) for p in team], keywords=spelled,
-            venue=rng.choice(_VENUES[topic]), institutions=list(dict.fromkeys(p.institution for p in team)),
+            venue=rng.choice(_VENUES[topic]), volume=str(year - 1960), pages=f"{1 + 7 * (n % 60)}-{9 + 7 * (n % 60)}", language="en", **_affiliations(team),
             references=cites,
         ))  # fmt: skip
         topic_of.append(topic)
         who.append([p.id for p in team])
     truth = {
+        "references": citing,
         "people": {str(p.id): f"{p.family}, {p.given} {p.middle}".strip() for p in everyone},
         "persons": {r.entry: [[name, i] for name, i in zip(r.persons, ids)] for r, ids in zip(found, who)},
         "topics": dict(zip((r.entry for r in found), topic_of)),
@@ -278,13 +281,15 @@ def _words(rng: random.Random, topic: str) -> list[str]:
     return words
 
 
-def _references(rng: random.Random, earlier: list[RawRecord], topic_of: list[str], topic: str) -> list[str]:
+def _references(
+    rng: random.Random, earlier: list[RawRecord], topic_of: list[str], topic: str
+) -> tuple[list[str], list[RawRecord]]:
+    """Reference lines, those of the study's records first, and these records."""
     pool = [r for r, t in zip(earlier, topic_of) if t == topic or rng.random() < 0.05]
     chosen = rng.sample(pool, min(len(pool), rng.randint(2, 14)))
-    lines = [_cited(r, rng) for r in chosen]
-    lines += [f"Elder {rng.choice(_START)}, {rng.randint(1890, 1974)}, Transactions of the Old Marsh"
-              for _ in range(rng.randint(0, 4))]  # fmt: skip
-    return lines
+    old = [f"Elder {rng.choice(_START)}, {rng.randint(1890, 1974)}, Transactions of the Old Marsh"
+           for _ in range(rng.randint(0, 4))]  # fmt: skip
+    return [_cited(r, rng) for r in chosen] + old, chosen
 
 
 def _cited(r: RawRecord, rng: random.Random) -> str:

@@ -181,7 +181,7 @@ def match_references(corpus: Corpus, check: Callable[[], None] = lambda: None) -
         how = 0
         if found < 0 and reference.author and reference.year:
             found, how = _among(
-                corpus, bucket.get((reference.author, reference.year), ()), reference, form, first, venue
+                corpus, bucket.get((reference.author.split()[-1], reference.year), ()), reference, form, first, venue
             )
         if found >= 0:
             record[k], way[k], confidence[k] = found, how, WAYS[how][1]

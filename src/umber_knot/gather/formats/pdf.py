@@ -18,7 +18,8 @@ UNIT = "page"
 LARGEST = 1_000_000_000
 MOST_PAGES = 20_000
 _END = re.compile(r"[.?!:;”\"’)\]]$")
-_HYPHEN = re.compile(r"(?<=[^\W\d_])[-\u00ad\ufffe\u0002]\r?\n(?=[a-zà-ÿ])")
+#: A word parted at a line's end; where the hyphen is unmistakable, the library has dropped the line end itself.
+_HYPHEN = re.compile(r"(?<=[^\W\d_])(?:[-\u00ad\ufffe\u0002]\r?\n|\ufffe)(?=[a-zà-ÿ])")
 
 
 def sniff(head: Head) -> float:
