@@ -118,7 +118,7 @@ class Stream:
             with contextlib.suppress(LookupError):
                 self.encoding = self.encoding if self.encoding.startswith("utf-16") else codecs.lookup(declared[1]).name
                 text = sample.decode(self.encoding, "replace").lstrip("\ufeff")[:20_000]
-        self.head = Head(self.name, sample[:20_000], text)
+        self.head = Head(self.name, sample[:20_000], text.replace("\r\n", "\n").replace("\r", "\n"))
         self._hashing = Thread(target=self._hash, daemon=True)  # beside the reading: hashing needs no lock
         self._hashing.start()
 

@@ -25,7 +25,7 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "chart.layout": ("spread",),
     "chart.size_by": ("records", "degree", "strength"),
     "chart.tint_by": ("topic", "year"),
-    "report.formats": ("svg", "png", "graphml", "csv"),
+    "report.formats": ("svg", "png", "graphml", "gml", "json", "csv"),
     "reconcile.accept": ("person", "keyword"),
 }
 #: Smallest and largest allowed number, by section and key.

@@ -12,7 +12,9 @@ from umber_knot.corpus.model import KIND_WORDS, Corpus
 from umber_knot.errors import UserError
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.lineage.stages import Grouped, Reconciled, Related, Stable
+from umber_knot.network.gml import gml
 from umber_knot.network.graphml import graphml
+from umber_knot.network.node_link import node_link
 from umber_knot.reconcile.decisions import decisions_csv
 from umber_knot.report.methods import counting_sentence, methods
 from umber_knot.report.png import png
@@ -57,6 +59,9 @@ def contents(corpus: Corpus, results: Mapping[str, Any], recipe: Recipe, theme: 
         "network.graphml": "".join(graphml(network, columns)),
         "methods.md": methods(corpus, reconciled, related, grouped, stable, recipe),
     }
+    for name, writer in (("gml", gml), ("json", node_link)):
+        if name in recipe.report.formats:
+            texts[f"network.{name}"] = "".join(writer(network, columns))
     files = {name: text.encode("utf-8", "replace") for name, text in texts.items()}
     if {"svg", "png"} & set(recipe.report.formats):
         svg = plate(drawing, plate_text(corpus, related, grouped, recipe), recipe.report.width_mm, theme)

@@ -39,7 +39,7 @@ def records(
             fields, raw, start = {}, [], number
         if name and (fields or name == begins):
             last = fields.setdefault(name, [])
-            last.append(found[2].strip() if found else "")
+            last.append((found[2] or "").strip() if found else "")
             raw.append(line)
         elif fields:
             raw.append(line)

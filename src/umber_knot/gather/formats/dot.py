@@ -52,6 +52,7 @@ class _Parser:
         self.ties: list[Tie] = []
         self.tokens = list(self._tokens())
         self.at = 0
+        self.tying = False  # whether a tie mark waits for what comes next
 
     def _tokens(self) -> Iterator[tuple[str, str, int]]:
         line, counted = 1, 0
@@ -105,6 +106,9 @@ class _Parser:
                     raise UserError(
                         f"groups nested more than {DEEPEST} deep", place=f"line {line}", cure="Export it again"
                     )
+                if not self.tying:
+                    left[-1] = None
+                self.tying = False
                 groups.append(set())
                 left.append(None)
                 way.append(directed)
@@ -117,7 +121,8 @@ class _Parser:
                     self._ends(sorted(inner), left, way, line)
             elif value in ("--", "->") and kind == "mark":
                 way[-1] = value == "->"
-                if left[-1] is None:
+                self.tying = left[-1] is not None
+                if not self.tying:
                     self.report.problem(line, "a tie without a beginning; it was left out")
             elif value in (";", ",") and kind == "mark":
                 left[-1] = None
@@ -144,8 +149,9 @@ class _Parser:
         while following == ":":  # a port
             self.at += 2
             following = self.tokens[self.at][1] if self.at < len(self.tokens) else ""
-        if self.tokens[max(self.at - 2, 0)][1] not in ("--", "->"):
+        if not self.tying:
             left[-1] = None
+        self.tying = False
         self.items.setdefault(value, ({}, line))
         groups[-1].add(value)
         before = len(self.ties)

@@ -118,7 +118,7 @@ def _reading_order(boxes: list[tuple[float, float, float, float]], gutter: float
 def running_heads(pages: list[str]) -> set[str]:
     """First and last lines that stand on many pages, digits apart."""
     seen = Counter(key for text in pages for key in {_bare(line) for line in _edges(text)})
-    return {key for key, n in seen.items() if key and n >= max(3, len(pages) // 4)}
+    return {key for key, n in seen.items() if key and n >= max(2, len(pages) // 4)}
 
 
 def _edges(text: str) -> list[str]:

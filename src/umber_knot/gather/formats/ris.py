@@ -14,7 +14,7 @@ from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "RIS"
 _TAG = re.compile(r"^[A-Z][A-Z0-9]  -", re.M)
-_ROLES = (("editors", "editor"), ("secondary_authors", "editor"), ("translated_author", "translator"),
+_ROLES = (("secondary_authors", "editor"), ("translated_author", "translator"),
           ("tertiary_authors", "contributor"), ("subsidiary_authors", "contributor"))  # fmt: skip
 _VENUES = ("secondary_title", "journal_name", "alternate_title3", "alternate_title2", "alternate_title1")
 
@@ -122,7 +122,8 @@ def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> Raw
         volume=take("volume", ""),
         pages="-".join(p for p in (take("start_page", ""), take("end_page", "")) if p),
         language=language_code(take("language", "")),
-        others=[("person", role, name) for tag, role in _ROLES if tag in fields for name in take(tag)],
+        others=[("person", role, name) for tag, role in _ROLES if tag in fields for name in take(tag)]
+        + [("person", "editor", name) for name in unknown.pop("ED", ())],
     )
     dated(record, dates, report)
     if address:

@@ -19,7 +19,7 @@ from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "table of ties"
 _ENDS = (("source", "target"), ("from", "to"), ("ego", "alter"), ("node1", "node2"), ("item1", "item2"), ("person1", "person2"),
-         ("tail", "head"), ("quelle", "ziel"), ("src", "dst"), ("sourceid", "targetid"), ("a", "b"))  # fmt: skip
+         ("tail", "head"), ("quelle", "ziel"), ("src", "dst"), ("sourceid", "targetid"))  # fmt: skip
 #: Columns of letters; a table that has one of them beside from and to lists letters, not ties.
 _LETTERS = {"date", "datum", "sent", "place", "ort", "text", "body", "subject", "year", "cc"}
 
@@ -30,7 +30,7 @@ def sniff(head: Head) -> float:
     first = next((line for line in head.text.split("\n") if line.strip()), "")
     names = [folded(name) for name in first.split(delimiter)] if delimiter else []
     ends = _ends(names)
-    return 0.0 if not ends or (ends[0] in ("from", "a") and _LETTERS & set(names)) else 0.85
+    return 0.0 if not ends or (ends[0] == "from" and _LETTERS & set(names)) else 0.85
 
 
 def _ends(names: list[str]) -> tuple[str, str] | None:
