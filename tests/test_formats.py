@@ -5,7 +5,7 @@ import zipfile
 
 import pydot
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from tests import samples as made
@@ -321,7 +321,7 @@ def test_a_million_fields_in_a_record_are_read():
 
 
 def test_names_of_punctuation_and_dates_that_are_none(tmp_path):
-    source, (record,) = read("authors,title,date\n\"...; ,\",Sluice,1811-02-30\n", "x.csv")
+    source, (record,) = read('authors,title,date\n"...; ,",Sluice,1811-02-30\n', "x.csv")
     assert record.date == "1811-02" and "no day" in source.problems[0].message and record.persons == ["...", ","]
     source, (record,) = read("authors,title,date\n-,Sluice,the day after\n", "x.csv")
     assert record.year == 0 and record.date == "the day after" and "not understood" in source.problems[0].message
@@ -378,6 +378,10 @@ def mutated(draw):
 
 
 @given(mutated())
+@example(("a.bib", b"\r" + samples()["a.bib"]))
+@example(("a.md", b"\0\xff" + samples()["a.md"]))
+@example(("a.mbox", samples()["a.mbox"].replace(b"?utf-8?", b"?u\x84f-8?")))
+@example(("tagged.txt", samples()["tagged.txt"][:40] + b"\nAU\n"))
 @settings(max_examples=1500, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 def test_no_mutation_breaks_a_reader(case):
     survives(case[1], case[0])

@@ -19,7 +19,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Entry point; returns the exit status. Errors meant for the scholar are one line on standard error."""
     parser = _parser()
     given = list(sys.argv[1:] if arguments is None else arguments)
-    commands = {"run", "inspect", "suggest", "demo", "open", "warm", "shots", "install"}
+    commands = {"run", "inspect", "suggest", "demo", "open", "warm", "shots", "install", "catalogue"}
     if given and given[0] not in commands and not given[0].startswith("-"):
         given.insert(0, "open")
     options = parser.parse_args(given or ["open"])
@@ -60,6 +60,8 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--csv", type=Path, metavar="OUT")
     one = add("demo", _demo, "Open the demo study, or write its files.")
     one.add_argument("--write", type=Path, metavar="DIR")
+    one = add("catalogue", _catalogue, "Run a made-up catalogue on this machine, to try SRU and OAI-PMH on.")
+    one.add_argument("--port", type=int, default=8788)
     one = add("shots", _shots, "Draw the pictures of docs/screenshots from the demo.")
     one.add_argument("folder", nargs="?", type=Path, default=Path("docs/screenshots"))
     one = add("install", _install, "Put desktop entry, icon and file type in place.")
@@ -88,7 +90,11 @@ def _inspect(options: argparse.Namespace) -> int:
         print(json.dumps(found, ensure_ascii=False, indent=1))
     else:
         for one in found:
-            counts = ", ".join(f"{one[k]:,} {k}" for k in ("records", "persons", "keywords", "references"))
+            counts = ", ".join(
+                f"{one[k]:,} {k}"
+                for k in ("records", "persons", "keywords", "references", "letters", "passages")
+                if one[k] or k == "records"
+            )
             print(f"{one['file']}: {one['format'] or 'not read'}, {counts}")
             for problem in one["problems"]:  # type: ignore[attr-defined]
                 place = f"line {problem['line']:,}: " if problem["line"] else ""
@@ -141,6 +147,20 @@ def _open(options: argparse.Namespace) -> int:
     from umber_knot.desktop.app import run_window
 
     return run_window(options.files)
+
+
+def _catalogue(options: argparse.Namespace) -> int:
+    from umber_knot.gather.catalogue.server import make_server
+
+    try:
+        server = make_server(options.port)
+    except (OSError, OverflowError) as error:
+        raise UserError(f"port {options.port} cannot be used ({error})", cure="Choose another with --port") from error
+    base = f"http://127.0.0.1:{server.server_address[1]}"
+    print(f"The Brackwater catalogue (made up): SRU {base}/sru, OAI-PMH {base}/oai; Ctrl+C ends it", flush=True)
+    with server:
+        server.serve_forever()
+    return 0
 
 
 def _shots(options: argparse.Namespace) -> int:

@@ -239,7 +239,7 @@ def _moved(m: Mentions, many: NDArray[np.int64], group: Ints, to: Ints, n: int) 
     if not len(m.record):
         return m
     if not len(many):
-        size = np.zeros(n)
+        size: NDArray[Any] = np.zeros(n)
     else:  # the longer spellings say more than initials do
         letters = np.fromiter(map(len, m.forms), np.int64, len(m.forms))
         size = np.bincount(m.record, letters[m.form], n)

@@ -19,6 +19,7 @@ import orjson
 from umber_knot.corpus.assemble import assemble
 from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.columns import Columning, Columns
+from umber_knot.corpus.comparing import Difference, compare_sources
 from umber_knot.corpus.model import KINDS, Corpus, Decision, FormTable, Passage, Problem, RawRecord, Source
 from umber_knot.corpus.schema import APPLICATION_ID, MIGRATIONS, VERSION
 from umber_knot.corpus.texts import Texts
@@ -295,6 +296,10 @@ class Study:
             first = [self._db.execute("SELECT first FROM source WHERE id = ?", (s.id,)).fetchone()[0] for s in sources]
             forms = {kind: tuple(self._forms(kind)) for kind in KINDS}
             return assemble(sources, [self._columns(s.id) for s in sources], first, forms, self.decisions())
+
+    def difference(self, old: int, new: int) -> Difference:
+        """What a newer export of a source brought, by the numbers of both."""
+        return compare_sources(self._columns(old), self._columns(new), {kind: self._forms(kind) for kind in KINDS})
 
     def _columns(self, source: int) -> Columns:
         return Columns.unpacked(dict(self._db.execute("SELECT name, data FROM block WHERE source = ?", (source,))))

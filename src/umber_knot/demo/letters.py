@@ -39,7 +39,7 @@ class Letter:
 def letters(seed: int) -> tuple[list[Letter], dict[int, str]]:
     """The letters in order of time, and everybody's full name by number."""
     rng = random.Random(seed)
-    everyone = {}
+    everyone: dict[int, str] = {}
     while len(everyone) < 120:
         everyone[len(everyone)] = (
             f"{_FAMILY[len(everyone) % len(_FAMILY)]}, {rng.choice(_GIVEN)} {rng.choice('ABCDEFGHJ')}."

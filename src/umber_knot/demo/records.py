@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import random
 from dataclasses import dataclass
+from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 
@@ -244,7 +245,7 @@ def records(seed: int = SEED) -> tuple[list[RawRecord], dict[str, object]]:
     return found, truth
 
 
-def _affiliations(team: list[Person]) -> dict[str, list[str]]:
+def _affiliations(team: list[Person]) -> dict[str, Any]:
     """Institutions, places and countries of a team, one of each for every institution."""
     parts = [text.split(", ") for text in dict.fromkeys(p.institution for p in team)]
     return {name: [p[k] for p in parts] for k, name in enumerate(("institutions", "places", "countries"))}

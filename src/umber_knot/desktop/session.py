@@ -8,6 +8,7 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,8 @@ from umber_knot.work.tasks import State
 #: Kinds that suggestions are made for.
 REVIEWED = ("person", "keyword")
 STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
+#: Tasks that write records into the study; nothing else may write meanwhile, and a refresh does not stop them.
+WRITING = ("gather", "take")
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +73,8 @@ class Session(QObject):
         self.grouped: Any = None
         self.drawing: Any = None
         self.stable: Any = None
+        self.matched: Any = None
+        self.preview: tuple[int, list[tuple[str, str, int]]] | None = None
         self.files: dict[str, bytes] = {}
         self.suggestions: dict[str, list[Any]] = {}
         self.unreviewed = set(REVIEWED)  # kinds whose suggestions are of an earlier state
@@ -171,10 +176,15 @@ class Session(QObject):
             "prefer": f"prefer “{d.preferred}”",
             "split": f"split off {d.form}",
         }
+        if d.kind == "record":
+            words |= {
+                "merge": f"join {d.form} with {d.preferred}",
+                "aside": f"leave out {d.form}: {d.note or 'no reason given'}",
+            }
         label = label or words[d.decision] + (f" and {len(decisions) - 1} more" if len(decisions) > 1 else "")
         if self._do(label, lambda study: study.decide(label, decisions)):
             self._settle(decisions)
-            self.refresh("reconcile", label)
+            self.refresh("gather" if d.kind == "record" else "reconcile", label)
 
     def _settle(self, decisions: Sequence[Decision]) -> None:
         """Take what was just decided off the list of suggestions; the new list comes when it is ready."""
@@ -187,7 +197,32 @@ class Session(QObject):
         """Undo one decision, whenever it was made."""
         label = f"withdraw {decision.decision} {decision.form}"
         if self._do(label, lambda study: study.withdraw(label, [decision.id])):
-            self.refresh("reconcile", label)
+            self.refresh("gather" if decision.kind == "record" else "reconcile", label)
+
+    def withdraw_all(self, decisions: Sequence[Decision], label: str) -> None:
+        """Undo several decisions in one step."""
+        if decisions and self._do(label, lambda study: study.withdraw(label, [d.id for d in decisions])):
+            self.refresh("gather" if any(d.kind == "record" for d in decisions) else "reconcile", label)
+
+    def exclude(self, handles: Sequence[str], reason: str) -> None:
+        """Leave records out of the study, with a reason."""
+        self.decide(
+            [Decision("record", "aside", h, note=reason) for h in handles],
+            f"leave out {len(handles):,} records: {reason}",
+        )
+
+    def exclude_by_rule(self, rule: str, reason: str) -> None:
+        """Leave out every record that a filter picks, now and when others are added."""
+        self.decide(
+            [Decision("record", "aside", rule, scope="rule", note=reason)], f"leave out all that “{rule}” picks"
+        )
+
+    def remove_source(self, number: int) -> None:
+        """Take a source out of the study."""
+        source = next(s for s in self.sources if s.id == number)
+        label = f"remove {source.name}"
+        if self._do(label, lambda study: study.remove_source(label, number)):
+            self.refresh("gather", label)
 
     def switch_source(self, number: int, on: bool) -> None:
         source = next(s for s in self.sources if s.id == number)
@@ -212,11 +247,12 @@ class Session(QObject):
         if step is None:
             self.said.emit(f"Nothing to {way}", "", "note")
             return
-        before = self.recipe
+        before, decided = self.recipe, [d for d in self.decisions if d.kind == "record"]
         self.recipe = parse_recipe(self.study.recipe())
         self._read_state()
         touched = [n for n in STAGES if n != "report" and getattr(before, n) != getattr(self.recipe, n)]
-        if any(table == "source" for table, _, _ in step.switch):
+        on_records = decided != [d for d in self.decisions if d.kind == "record"]
+        if on_records or any(table in ("source", "held") for table, _, _ in step.switch):
             touched = ["gather"]
         elif step.switch:
             touched = ["reconcile"]
@@ -226,7 +262,7 @@ class Session(QObject):
         """Carry a step out; a failure is said and nothing changes."""
         if self.study is None:
             return False
-        if self.task == "gather":
+        if self.task in WRITING:
             self.said.emit("Wait a moment", "files are being read; stop that first, or try again after", "note")
             return False
         try:
@@ -239,13 +275,49 @@ class Session(QObject):
 
     def add_files(self, files: Sequence[Path]) -> None:
         """Read files into the study; a stop leaves it as it was."""
-        if self.study is None or not files:
+        if files:
+            self._write(
+                f"add {', '.join(f.name for f in files[:3])}" + (" …" if len(files) > 3 else ""), "gather", list(files)
+            )
+
+    def add_text(self, text: str) -> None:
+        """Read pasted text into the study."""
+        taken = {source.name for source in self.sources}
+        name = next(n for k in range(1, 10_000) if (n := f"pasted text {k}") not in taken)
+        self._write(f"add {name}", "gather", [(name, text)])
+
+    def replace_source(self, number: int, file: Path, options: dict[str, Any] | None = None) -> None:
+        """Read a file in place of a source: a newer export of it, or the same file in another way (``options``)."""
+        source = next(s for s in self.sources if s.id == number)
+        label = f"read {source.name} again" if options else f"replace {source.name} by {file.name}"
+        self._write(label, "gather", [file], [number], options)
+
+    def ask_catalogue(self, question: Any) -> None:
+        """Ask how many records answer, and for the first of them: ``preview`` arrives."""
+        if self.study is not None:
+            self.preview = None
+            self._queue.append(("preview", (question,)))
+            if self.worker.busy is None:
+                self._next()
+
+    def take_from_catalogue(self, question: Any, most: int) -> None:
+        """Take the records that answer into the study."""
+        self._write(
+            f"take “{question.query or 'everything'}” from a catalogue",
+            "take",
+            question,
+            most,
+            datetime.now().date().isoformat(),
+        )
+
+    def _write(self, label: str, task: str, *arguments: object) -> None:
+        if self.study is None:
             return
         if self.study.read_only:
             self.said.emit("Not changed", "this study can only be read. Save a copy where you may write", "fault")
             return
-        self._label = f"add {', '.join(f.name for f in files[:3])}" + (" …" if len(files) > 3 else "")
-        self._send("gather", self.study.path, list(files))
+        self._label = label
+        self._send(task, self.study.path, *arguments)
 
     def move_items(self, places: dict[str, tuple[float, float]]) -> None:
         """Put items where they were dragged to; they stay there."""
@@ -294,11 +366,11 @@ class Session(QObject):
         self.staled.emit()
         if first == "report":
             return
-        self._queue = [q for q in self._queue if q[0] == "gather"]
+        self._queue = [q for q in self._queue if q[0] in WRITING]
         self._outdated = True
         if self.worker.busy is None:
             self._next()
-        elif self.task != "gather":
+        elif self.task not in WRITING:
             self.cancel()
 
     def wants(self, what: str) -> None:
@@ -318,7 +390,7 @@ class Session(QObject):
     def _send(self, task: str, *arguments: object) -> None:
         if self.worker.busy is not None:
             self._queue.insert(0, (task, arguments))
-            if self.task != "gather":
+            if self.task not in WRITING:
                 self.cancel()
             return
         self.task, self.failed = task, None
@@ -336,9 +408,9 @@ class Session(QObject):
     def _next(self) -> None:
         if self.study is None or self.worker.busy is not None:
             return
-        if self._queue and self._queue[0][0] == "gather":
-            _, arguments = self._queue.pop(0)
-            self._send("gather", *arguments)
+        if self._queue and self._queue[0][0] in (*WRITING, "preview"):
+            task, arguments = self._queue.pop(0)
+            self._send(task, *arguments)
         elif self._outdated:
             self._outdated = False
             moved, self._moved = self._moved, False
@@ -390,6 +462,8 @@ class Session(QObject):
             self.corpus = result
         elif stage == "stability":
             self.stable = result
+        elif stage == "match":
+            self.matched = result
         elif stage == "chart":
             self.drawing = result
             if extra is not None and extra != self.memory:
@@ -425,13 +499,19 @@ class Session(QObject):
             self.said.emit("Stopped", text, "fault")
         elif what == "cancelled" and not self._outdated and not self._queue:
             self.said.emit(
-                "Stopped", "nothing was changed" if task == "gather" else "some results are not up to date", "note"
+                "Stopped", "nothing was changed" if task in WRITING else "some results are not up to date", "note"
             )
-        elif what == "done" and task == "gather":
+        elif what == "done" and task in WRITING:
+            failed, changed = value
             self._read_state()
-            for name, why in value:
+            for name, why in failed:
                 self.said.emit(f"{name} was not read", why, "fault")
+            if changed:
+                self._label += f": {changed}"
             self.refresh("gather", self._label)
+        elif what == "done" and task == "preview":
+            self.preview = value
+            self.arrived.emit("preview")
         elif what == "done" and task == "suggest":
             kind, offered, resolution = value
             if not self.reviewing and offered:  # begin where something waits

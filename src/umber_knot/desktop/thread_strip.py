@@ -58,7 +58,7 @@ class ThreadStrip(QWidget):
         """The stage that is being worked at, or nothing."""
         if not self.session.running:
             return ""
-        if self.session.task == "gather":
+        if self.session.task in ("gather", "take"):
             return "gather"
         if self.session.task in ("suggest", "report"):
             return "reconcile" if self.session.task == "suggest" else "report"

@@ -51,6 +51,7 @@ class Harvest:
 
     def __init__(self, open_stream: Callable[[], Stream], name: str, place: str = "") -> None:
         self.name, self.place, self.count = name, place or name, 0
+        self.note = ""  # where it came from, when that is no file
         self._open = open_stream
 
     def _unknown(self) -> UserError:
@@ -89,6 +90,9 @@ class Harvest:
     @property
     def source(self) -> Source:
         """What was read and how it went; complete once every record has been taken."""
+        options = dict(self.report.used) or {
+            k: v for k, v in self.stream.options.items() if k not in ("remembered", "header")
+        }
         return Source(
             name=self.name,
             path=str(self.stream.path or ""),
@@ -98,8 +102,8 @@ class Harvest:
             records=self.count,
             problems=self.report.listed(),
             unit=getattr(self.reader, "UNIT", "line"),
-            reading=json.dumps(self.stream.options, ensure_ascii=False, sort_keys=True) if self.stream.options else "",
-            told=self.report.told,
+            reading=json.dumps(options, ensure_ascii=False, sort_keys=True) if options else "",
+            told="; ".join(t for t in (self.report.told, self.note) if t),
         )
 
 

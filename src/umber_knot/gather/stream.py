@@ -49,6 +49,7 @@ class Report:
     def __init__(self) -> None:
         self.problems: list[Problem] = []
         self.unlisted = 0
+        self.used: Mapping[str, Any] = {}  # options that were recalled, not given
         self.told = ""  # what was recognised, beyond the format: "undirected, 80 items, 1,044 ties"
 
     def problem(self, line: int, message: str, excerpt: str = "") -> None:
@@ -166,6 +167,8 @@ class Stream:
 
     def lines(self) -> Iterator[str]:
         """Every line with its line ending made ``\\n``; numbers start at 1 for the first."""
+        if not self.encoding:
+            raise UserError("this is not a text file", cure="Give it as text, in UTF-8")
         return self._wide_lines() if self.encoding.startswith("utf-16") else self._byte_lines()
 
     def _wide_lines(self) -> Iterator[str]:

@@ -20,6 +20,7 @@ from umber_knot import __version__
 from umber_knot.chart.drawing import Drawing
 from umber_knot.chart.territory import Territory
 from umber_knot.corpus.model import Decision
+from umber_knot.gather.references import Matches
 from umber_knot.group.naming import Topic
 from umber_knot.lineage.stages import Grouped, Reconciled, Related, Stable
 from umber_knot.network.model import Network
@@ -31,7 +32,7 @@ from umber_knot.relate.shared import Counted, Filtered
 LARGEST = 400_000_000
 _KINDS: dict[str, type[Any]] = {
     kind.__name__: kind
-    for kind in (Drawing, Territory, Decision, Topic, Grouped, Reconciled, Related, Stable, Network, Resolution,
+    for kind in (Drawing, Territory, Decision, Topic, Grouped, Reconciled, Related, Stable, Network, Resolution, Matches,
                  Counted, Filtered)
 }  # fmt: skip
 

@@ -44,11 +44,14 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
     stages: dict[str, Any] = {
         "gather": {
             "records": len(corpus),
+            "read": corpus.flow.read,
+            "joined": corpus.flow.by_identifier + corpus.flow.by_title,
+            "excluded": dict(corpus.flow.excluded),
             "problems": sum(len(s.problems) for s in corpus.sources),
             "seconds": round(time.perf_counter() - began, 3),
         }
     }
-    key = digest([(s.name, s.sha256) for s in corpus.sources])
+    key = digest([(s.name, s.sha256) for s in corpus.sources], [d for d in decisions if d.kind == "record"])
     inputs = Inputs(corpus, key, tuple(decisions), recipe)
     results: dict[str, Any] = {}
     for outcome in Lineage().update(inputs, lambda what, done, of: None):
@@ -85,6 +88,8 @@ def _counts(stage: str, result: Any) -> dict[str, Any]:
         return {"items": len(result.filtered.network), "ties": result.filtered.network.ties, "filters": steps}
     if stage == "group":
         return {"topics": len(result.topics), "modularity": round(result.modularity, 6)}
+    if stage == "match":
+        return {"references": len(result.record), "found_here": len(result)}
     if stage == "stability":
         return {"adjusted_rand": None if result.index != result.index else round(result.index, 6)}
     return {"items": len(result)}

@@ -17,6 +17,7 @@ import numpy as np
 from umber_knot.chart.drawing import Drawing, draw
 from umber_knot.corpus.model import Corpus, Decision, Floats, Ints
 from umber_knot.corpus.study import Remembered
+from umber_knot.gather.references import Matches, match_references
 from umber_knot.group.naming import Topic, name_topics
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.network.model import Network
@@ -137,6 +138,11 @@ def _chart(inputs: Inputs, done: Mapping[str, Any], progress: Progress) -> Drawi
     )  # fmt: skip
 
 
+def _match(inputs: Inputs, done: Mapping[str, Any], progress: Progress) -> Matches:
+    progress("matching references", 0, 0)
+    return match_references(inputs.corpus, lambda: progress("matching references", 0, 0))
+
+
 def _stability(inputs: Inputs, done: Mapping[str, Any], progress: Progress) -> Stable:
     from umber_knot.group.leiden import stability
 
@@ -162,6 +168,7 @@ class Stage:
     run: Callable[[Inputs, Mapping[str, Any], Progress], Any]
     needs: tuple[str, ...]
     reads: tuple[str, ...]
+    decides: bool = True  # whether decisions on forms change its result
 
 
 #: What depends on what, in working order. Gather is the corpus itself; Report writes what the others gave.
@@ -170,6 +177,7 @@ STAGES: dict[str, Stage] = {
     "relate": Stage(_relate, ("reconcile",), ("relate",)),
     "group": Stage(_group, ("reconcile", "relate"), ("group",)),
     "chart": Stage(_chart, ("relate", "group"), ("chart",)),
+    "match": Stage(_match, (), (), decides=False),
     "stability": Stage(_stability, ("relate", "group"), ("group",)),
 }
 #: Stages that depend on what the study remembers of its chart: topic numbers and places carry over.
@@ -198,7 +206,7 @@ def keys(inputs: Inputs) -> dict[str, str]:
     memory = inputs.memory
     remembered = digest(memory.key, sorted(memory.items.items()), sorted(memory.slots.items())) if memory.items else ""
     for name, stage in STAGES.items():
-        above: list[object] = [found[n] for n in stage.needs] or [found["gather"], decided]
+        above: list[object] = [found[n] for n in stage.needs] or [found["gather"], decided if stage.decides else ()]
         extra = remembered if name in REMEMBERING else ""
         found[name] = digest(name, above, parameters(inputs.recipe, stage.reads), extra)
     return found

@@ -131,7 +131,7 @@ def read_decisions(path: Path) -> tuple[list[Decision], list[str]]:
         cell = dict(zip(header, row))
         kind, what, form, preferred, scope, note = (cell.get(name, "").strip() for name in COLUMNS)
         d = Decision(kind, what, form, preferred, scope, note)
-        if d.kind not in KINDS:
+        if d.kind not in (*KINDS, "record"):
             reason = f"unknown kind {d.kind!r}; known: {', '.join(KINDS)}"
         elif d.decision not in WHAT:
             reason = f"unknown decision {d.decision!r}; known: {', '.join(WHAT)}"

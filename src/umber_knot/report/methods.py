@@ -48,6 +48,20 @@ def counting_sentence(recipe: Recipe) -> str:
     return f"Two {many} are tied when they share a record, {how}."
 
 
+def flow_lines(corpus: Corpus) -> list[str]:
+    """From what was read to what was kept, a line a step."""
+    flow = corpus.flow
+    lines = [f"- read: {flow.read:,} records"] if flow.read != len(corpus) else []
+    if flow.by_identifier:
+        lines.append(f"- the same record again, by identifier: {flow.by_identifier:,}, joined with the first")
+    if flow.by_title:
+        lines.append(
+            f"- the same record again, by title, year and first author: {flow.by_title:,}, joined with the first"
+        )
+    lines += [f"- left out ({reason}): {n:,}" for reason, n in flow.excluded]
+    return [*lines, ""] if lines else []
+
+
 def methods(
     corpus: Corpus, reconciled: Reconciled, related: Related, grouped: Grouped, stable: Stable, recipe: Recipe
 ) -> str:
@@ -65,9 +79,11 @@ def methods(
     lines = ["# Method", "", "## Records", ""]
     for source in corpus.sources:
         troubles = f", {len(source.problems)} problems" if source.problems else ""
-        lines.append(f"- {source.name}: {source.records:,} records ({source.format}, {source.encoding}{troubles})")
+        coded = f", {source.encoding}" if source.encoding else ""
+        told = f"; {source.told}" if source.told else ""
+        lines.append(f"- {source.name}: {source.records:,} records ({source.format}{coded}{troubles}){told}")
     undated = f"; {filtered.undated:,} without a year" if filtered.undated else ""
-    lines += ["", f"{len(corpus):,} records in all{undated}.", "", "## Reconciling", ""]
+    lines += ["", *flow_lines(corpus), f"{len(corpus):,} records in all{undated}.", "", "## Reconciling", ""]
     what = Counter((d.kind, d.decision) for d in reconciled.ledger)
     if what:
         lines += [f"- {kind}: {n:,} × {decision}" for (kind, decision), n in sorted(what.items())]

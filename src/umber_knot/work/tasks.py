@@ -45,7 +45,7 @@ def by_role(role: str) -> dict[str, Callable[..., Any]]:
         return {"show": brush.show, "paint": brush.paint}
     stages = _Stages()
     return {
-        "update": stages.update, "gather": stages.gather, "suggest": stages.suggest, "report": stages.report,
+        "update": stages.update, "gather": stages.gather, "preview": stages.preview, "take": stages.take, "suggest": stages.suggest, "report": stages.report,
     }  # fmt: skip
 
 
@@ -67,7 +67,8 @@ class _Stages:
         from umber_knot.corpus.study import Study
         from umber_knot.lineage.stages import Inputs, digest
 
-        key = digest(str(state.path), state.sources)
+        on_records = [(d.decision, d.form, d.preferred, d.scope, d.note) for d in state.decisions if d.kind == "record"]
+        key = digest(str(state.path), state.sources, on_records)
         if key != self.corpus_key or self.corpus is None:
             job.progress("opening the records")
             with Study.open(state.path) as study:
@@ -113,11 +114,24 @@ class _Stages:
                 with Study.open(state.path) as study:
                     study.remember(changes.key, dict(changes.items), changes.slots)
 
-    def gather(self, job: Job, path: Path, files: Sequence[Path]) -> list[tuple[str, str]]:
-        """Read files into a study, in one step; returns (file, why) of those that could not be read at all."""
-        from umber_knot.corpus.study import Study
-        from umber_knot.gather.read import expanded, read_file
+    def gather(
+        self,
+        job: Job,
+        path: Path,
+        things: Sequence[Path | tuple[str, str]],
+        instead_of: Sequence[int] = (),
+        options: Any = None,
+    ) -> tuple[list[tuple[str, str]], str]:
+        """Read files, and texts as (name, text), into a study in one step, perhaps in place of older sources.
 
+        Returns (name, why) of those that could not be read at all, and what replacing changed.
+        """
+        from umber_knot.gather.read import expanded, read_file, read_text
+        from umber_knot.gather.remembered import recalled, remember
+
+        chosen = dict(options or {}) | ({} if options and "fields" in options else {"remembered": recalled()})
+        if options and "fields" in options:
+            remember(options.get("header", ()), {k: v for k, v in options.items() if k != "header"})
         reading = ("", 0, 0)
 
         def told(what: str, done: int, of: int) -> None:
@@ -125,11 +139,42 @@ class _Stages:
             reading = what, done, of
             job.progress(what, done, of)
 
+        harvests: list[Any] = [
+            read_text(text, name, chosen) for name, text in (t for t in things if not isinstance(t, Path))
+        ]
+        harvests += [read_file(file, told, chosen) for file in expanded(t for t in things if isinstance(t, Path))]
+        return self._save(path, harvests, lambda n: job.progress(*reading), instead_of)
+
+    def _save(
+        self, path: Path, harvests: Sequence[Any], progress: Callable[[int], None], instead_of: Sequence[int] = ()
+    ) -> tuple[list[tuple[str, str]], str]:
+        from umber_knot.corpus.study import Study
+
         with Study.open(path) as study:
-            failed = study.add_sources(
-                (read_file(file, told) for file in expanded(files)), lambda n: job.progress(*reading)
-            )[1]
-        return [(name, str(error)) for name, error in failed]
+            step, failed = study.add_sources(harvests, progress, instead_of)
+            said = ""
+            if step is not None and instead_of:
+                said = study.difference(instead_of[0], step.switch[0][1][0]).sentence()
+        return [(name, str(error)) for name, error in failed], said
+
+    def preview(self, job: Job, question: Any) -> tuple[int, list[tuple[str, str, int]]]:
+        """How many records of a catalogue answer a question, and the first of them."""
+        from umber_knot.gather.catalogue.client import ask, titles
+
+        job.progress("asking the catalogue")
+        answer = ask(question)
+        return answer.total if answer.total >= 0 else len(answer.records), titles(answer.records[:20])
+
+    def take(self, job: Job, path: Path, question: Any, most: int, today: str) -> tuple[list[tuple[str, str]], str]:
+        """Take the records of a catalogue that answer a question into the study, as one source."""
+        from umber_knot.gather.catalogue.client import collected, harvest
+        from umber_knot.gather.read import read_text
+
+        records = list(harvest(question, most, lambda done, of: job.progress("taking records", done, of)))
+        asked = {"address": question.address, "protocol": question.protocol, "query": question.query, "asked": today}
+        found = read_text(collected(records), question.name(), {"catalogue": asked})
+        found.note = f"{question.protocol} {question.address}, “{question.query}”, asked {today}"
+        return self._save(path, [found], lambda n: job.progress("saving the records", n, len(records)))
 
     def suggest(self, job: Job, state: State, kind: str) -> object:
         """Suggestions of one kind on what the ledger leaves open."""

@@ -8,6 +8,7 @@ import email.header
 import email.utils
 import html
 import re
+from email.errors import MessageError
 from email.message import Message
 
 from umber_knot.corpus.model import Passage, RawRecord
@@ -78,7 +79,7 @@ def header(message: Message, name: str) -> str:
     if "=?" in text:
         try:
             text = str(email.header.make_header(email.header.decode_header(text)))
-        except (ValueError, LookupError, UnicodeError):
+        except (ValueError, LookupError, MessageError):
             text = str(value)
     return " ".join(text.encode("utf-8", "replace").decode("utf-8").split())
 
@@ -89,7 +90,7 @@ def people(message: Message, name: str) -> list[tuple[str, str]]:
     found = []
     for shown, address in email.utils.getaddresses(values):
         if "=?" in shown:
-            with contextlib.suppress(ValueError, LookupError, UnicodeError):
+            with contextlib.suppress(ValueError, LookupError, MessageError):
                 shown = str(email.header.make_header(email.header.decode_header(shown)))
         shown = " ".join(shown.encode("utf-8", "replace").decode("utf-8").split()).strip("'\" ")
         address = address.strip().lower() if "@" in address else ""
@@ -119,7 +120,7 @@ def body_of(message: Message) -> str:
             continue
         try:
             text = data[:LONGEST_BODY].decode(part.get_content_charset() or "utf-8", "replace")
-        except LookupError:
+        except (LookupError, ValueError):
             text = data[:LONGEST_BODY].decode("utf-8", "replace")
         if kind == "plain":
             return own_words(text)

@@ -11,6 +11,7 @@ from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, split_values, whole
 from umber_knot.gather.matching import Match, find_header, folded, is_yes, match_columns
+from umber_knot.gather.remembered import header_key
 from umber_knot.gather.stream import Report
 
 SAMPLE = 200  # rows that show what columns hold
@@ -27,6 +28,9 @@ def read_rows(rows: Iterator[Row], options: Mapping[str, Any], report: Report) -
     header = [c.strip() for c in first[at][1]] if at >= 0 else [f"column {k + 1}" for k in range(width)]
     while header and not header[-1]:
         header.pop()
+    known = {} if "fields" in options else options.get("remembered", {}).get(header_key(header), {})
+    if known:
+        report.used = known
     body: Iterator[Row] = chain(first[at + 1 :], rows)
     if "join" in options:
         header, body = _joined(header, body, options["join"], report)
@@ -34,7 +38,7 @@ def read_rows(rows: Iterator[Row], options: Mapping[str, Any], report: Report) -
         body = chain(sample, body)
     else:
         sample = first[at + 1 :]
-    match = match_columns(header, [cells for _, cells, _ in sample], options)
+    match = match_columns(header, [cells for _, cells, _ in sample], known or options)
     if not any(match.fields):
         place = f"line {first[at][0] if at >= 0 else 1}"
         raise UserError(
