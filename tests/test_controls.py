@@ -117,7 +117,8 @@ def test_keys_walk_through_the_items_and_find_rings_them(opened, qtbot):  # noqa
 def test_records_are_filtered_sorted_and_copied(opened, qtbot):  # noqa: F811
     opened.show_desk("gather")
     desk = opened.desks["gather"]
-    QTest.keyClicks(desk.filter, "curlew 1999")
+    QTest.keyClicks(desk.filter, "curlew year:1999")
+    qtbot.wait(300)
     titles = [desk.table.rows.columns[0].text(int(r)) for r in desk.table.rows.order]
     assert titles and all(opened.session.corpus.year[r] == 1999 for r in desk.table.rows.order)
     desk.filter.clear()

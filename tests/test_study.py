@@ -35,7 +35,7 @@ def test_a_study_gives_back_the_corpus_it_was_given(study_path, corpus):
 def test_a_source_switched_off_leaves_and_comes_back(study_path, corpus):
     with Study.open(study_path) as study:
         first = study.sources()[0]
-        study.switch_source("off", first.id, False)
+        study.switch_sources("off", [first.id], False)
         without = study.corpus()
         assert len(corpus) - first.records <= len(without) < len(corpus)
         assert without.of("person").record.max() < len(without)

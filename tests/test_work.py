@@ -49,7 +49,7 @@ def test_an_update_sends_every_stage_as_it_is_ready(worker, study_path):
     messages = wait(worker, ended)
     assert messages[-1] == (number, "done", None) and worker.busy is None
     parts = [m[2][0] for m in messages if m[1] == "part"]
-    assert parts == ["gather", "reconcile", "relate", "group", "chart", "stability"]
+    assert parts == ["gather", "reconcile", "relate", "group", "chart", "match", "stability"]
 
 
 def test_cancel_ends_within_half_a_second_and_the_next_request_works(worker, study_path):
@@ -104,7 +104,8 @@ def test_files_that_cannot_be_read_are_named_and_the_others_added(worker, study_
     (tmp_path / "a.bib").write_bytes(b"\x89PNG\r\n\0\0")
     (tmp_path / "b.csv").write_text('title,authors\nOne,"A, B"\n')
     worker.ask("gather", study_path, [tmp_path / "a.bib", tmp_path / "b.csv"])
-    _, what, failed = wait(worker, ended)[-1]
+    _, what, (failed, changed) = wait(worker, ended)[-1]
+    assert not changed
     assert what == "done" and [name for name, _ in failed] == ["a.bib"] and "PNG" in failed[0][1]
     with Study.open(study_path) as study:
         assert len(study.corpus()) == 1201

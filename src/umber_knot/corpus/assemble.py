@@ -59,7 +59,7 @@ def assemble(
     known = [(r + int(o), f, t) for c, o in zip(columns, offset) for r, f, t in c.known]
     whole = Corpus(
         ids, text["title"], number["year"], number["citations"], source, number["line"], text["entry"], text["date"],
-        text["type"], text["language"], text["doi"], text["volume"], text["pages"], number["weight"], mentions,
+        text["type"], text["language"], text["doi"], text["volume"], text["pages"], number["weight"], number["passages"], mentions,
         tuple(sources), {}, tuple(known), Flow(total),
     )  # fmt: skip
     on_records = [d for d in decisions if d.kind == "record"]
@@ -193,7 +193,7 @@ def _kept(whole: Corpus, group: Ints, by_identifier: NDArray[np.bool_], decision
             also.setdefault(int(to[r]), []).append((int(whole.source[r]), int(whole.line[r]), int(whole.id[r])))
     return _replaced(
         whole, id=whole.id[rows], source=whole.source[rows], line=whole.line[rows], entry=whole.entry.take(rows),
-        weight=whole.weight[rows], **{name: _taken(getattr(whole, name), order) for name, order in best.items()},
+        weight=whole.weight[rows], passages=whole.passages[rows], **{name: _taken(getattr(whole, name), order) for name, order in best.items()},
         mentions=mentions, also={r: tuple(found) for r, found in also.items()},
         known=tuple((int(to[r]), f, t) for r, f, t in whole.known if to[r] >= 0), flow=flow,
     )  # fmt: skip

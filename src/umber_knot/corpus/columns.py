@@ -16,7 +16,7 @@ from umber_knot.corpus.texts import Texts
 
 #: Columns of texts and of numbers, by the name of the record's field.
 TEXTS = ("title", "entry", "date", "type", "language", "doi", "volume", "pages")
-NUMBERS = {"line": "<i4", "year": "<i4", "citations": "<i4", "likeness": "<i8", "weight": "<f8"}
+NUMBERS = {"line": "<i4", "year": "<i4", "citations": "<i4", "likeness": "<i8", "weight": "<f8", "passages": "<i4"}
 
 Triples = tuple[Ints, Ints, Ints]
 
@@ -85,7 +85,12 @@ class Columning:
             of = [bare_doi(r.doi) or r.doi for r in records] if name == "doi" else [getattr(r, name) for r in records]
             self._texts[name].append(Texts.of(of).packed())
         for name, kind in NUMBERS.items():
-            values = map(likeness, records) if name == "likeness" else [getattr(r, name) for r in records]
+            if name == "likeness":
+                values: Any = map(likeness, records)
+            else:
+                values = (
+                    [len(r.passages) for r in records] if name == "passages" else [getattr(r, name) for r in records]
+                )
             self._numbers[name].append(np.fromiter(values, kind, len(records)))
         for kind in KINDS:
             record, form, role = mention_triples(records, kind, self.forms[kind])

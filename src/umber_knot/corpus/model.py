@@ -187,6 +187,7 @@ class Corpus:
     volume: Texts
     pages: Texts
     weight: Floats
+    passages: Ints  # how many
     mentions: dict[str, Mentions]
     sources: tuple[Source, ...]
     also: dict[int, tuple[tuple[int, int, int], ...]]

@@ -1,7 +1,7 @@
 """Picking records by a filter text: words to find in any field, ``field:value`` for one, a minus to leave out.
 
 ``tide -sluice``, ``"mill pond"``, ``year:1975-1990``, ``year:none``, ``type:editorial``, ``source:box2.csv``,
-``person:dray``, ``references:none``. Every part must hold.
+``person:dray``, ``references:none``, ``found:twice`` (records that stand in more than one source). Every part must hold.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ def pick(corpus: Corpus, text: str) -> Rows:
     keep = np.ones(len(corpus), bool)
     for minus, field, quoted, word in _PART.findall(text):
         value = quoted or word
-        if field and field.lower() not in (*_TEXT, *_KIND, "year", "source", "cited"):
+        if field and field.lower() not in (*_TEXT, *_KIND, "year", "source", "cited", "found"):
             field, value = "", f"{field}:{value}"
         hit = np.zeros(len(corpus), bool)
         hit[_field(corpus, field.lower(), value) if field else _anywhere(corpus, value)] = True
@@ -57,6 +57,8 @@ def _field(corpus: Corpus, field: str, value: str) -> Rows:
     if field in _TEXT:
         column: Texts = getattr(corpus, _TEXT[field])
         return np.flatnonzero(column.lengths() == 0) if value == "none" else column.containing(value)
+    if field == "found":
+        return np.array(sorted(corpus.also) if value == "twice" else [], np.int64)
     if field == "source":
         named = [i for i, s in enumerate(corpus.sources) if value.casefold() in s.name.casefold()]
         return np.flatnonzero(np.isin(corpus.source, named))
@@ -71,7 +73,15 @@ def _field(corpus: Corpus, field: str, value: str) -> Rows:
     return np.flatnonzero((numbers >= max(low, 1)) & (numbers <= high))
 
 
+_known: dict[int, tuple[tuple[str, ...], Texts]] = {}  # forms searched lately, as one text
+
+
 def _mentioning(mentions: Mentions, value: str) -> Rows:
-    wanted = value.casefold()
-    hit = np.array([wanted in form.casefold() for form in mentions.forms], bool)
+    known = _known.get(id(mentions.forms))
+    if known is None or known[0] is not mentions.forms:
+        if len(_known) > 16:
+            _known.clear()
+        known = _known[id(mentions.forms)] = (mentions.forms, Texts.of(mentions.forms))
+    hit = np.zeros(len(mentions.forms), bool)
+    hit[known[1].containing(value)] = True
     return np.unique(mentions.record[hit[mentions.form]]).astype(np.int64) if hit.any() else np.zeros(0, np.int64)

@@ -349,13 +349,13 @@ class Study:
         """Take decisions back, as one step (which can itself be undone)."""
         return self._apply(Step(label, (("decision", tuple(ids), False),)))
 
-    def switch_source(self, label: str, number: int, on: bool) -> Step:
-        """Switch a source on or off, as one step."""
-        return self._apply(Step(label, (("source", (number,), on),)))
+    def switch_sources(self, label: str, numbers: Sequence[int], on: bool) -> Step:
+        """Switch sources on or off, as one step."""
+        return self._apply(Step(label, (("source", tuple(numbers), on),)))
 
-    def remove_source(self, label: str, number: int) -> Step:
-        """Take a source out of the study, as one step."""
-        return self._apply(Step(label, (("held", (number,), False),)))
+    def remove_sources(self, label: str, numbers: Sequence[int]) -> Step:
+        """Take sources out of the study, as one step."""
+        return self._apply(Step(label, (("held", tuple(numbers), False),)))
 
     def set_recipe(self, label: str, text: str) -> Step:
         """Replace the recipe, as one step."""

@@ -107,8 +107,7 @@ def demo_study() -> Path:
         with Study.create(part) as study:
             study.set_recipe("the demo's recipe", parse_recipe(RECIPE).toml())
             study.add_sources(read_file(folder / name) for name in (*SOURCES, *ASIDE))
-            for source in study.sources():
-                if source.name in ASIDE:
-                    study.switch_source(f"switch off {source.name}", source.id, False)
+            aside = [source.id for source in study.sources() if source.name in ASIDE]
+            study.switch_sources(f"switch off {', '.join(ASIDE)}", aside, False)
         part.rename(path)
     return path

@@ -59,6 +59,21 @@ class Text(QLabel):
         return self
 
 
+class Elided(Text):
+    """A line that gives way: what does not fit is cut, and said in the tool tip."""
+
+    def __init__(self, text: str, size: float = 13, faint: bool = False) -> None:
+        super().__init__(text, size, faint=faint)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.setToolTip(text)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setPen(self.palette().color(self.foregroundRole()))
+        text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        p.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+
+
 class Link(QAbstractButton):
     """Underlined umber words that do something."""
 

@@ -27,6 +27,8 @@ REVIEWED = ("person", "keyword")
 STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
 #: Tasks that write records into the study; nothing else may write meanwhile, and a refresh does not stop them.
 WRITING = ("gather", "take")
+#: Tasks that need no state of the study.
+ASKING = ("preview", "columns")
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +77,7 @@ class Session(QObject):
         self.stable: Any = None
         self.matched: Any = None
         self.preview: tuple[int, list[tuple[str, str, int]]] | None = None
+        self.columns: Any = None  # (match, sample rows) of the table asked for last
         self.files: dict[str, bytes] = {}
         self.suggestions: dict[str, list[Any]] = {}
         self.unreviewed = set(REVIEWED)  # kinds whose suggestions are of an earlier state
@@ -217,18 +220,21 @@ class Session(QObject):
             [Decision("record", "aside", rule, scope="rule", note=reason)], f"leave out all that “{rule}” picks"
         )
 
-    def remove_source(self, number: int) -> None:
-        """Take a source out of the study."""
-        source = next(s for s in self.sources if s.id == number)
-        label = f"remove {source.name}"
-        if self._do(label, lambda study: study.remove_source(label, number)):
+    def remove_sources(self, numbers: Sequence[int]) -> None:
+        """Take sources out of the study."""
+        label = f"remove {self._named(numbers)}"
+        if self._do(label, lambda study: study.remove_sources(label, numbers)):
             self.refresh("gather", label)
 
-    def switch_source(self, number: int, on: bool) -> None:
-        source = next(s for s in self.sources if s.id == number)
-        label = f"{'switch on' if on else 'switch off'} {source.name}"
-        if self._do(label, lambda study: study.switch_source(label, number, on)):
+    def switch_sources(self, numbers: Sequence[int], on: bool) -> None:
+        """Switch sources on or off for a while."""
+        label = f"{'switch on' if on else 'switch off'} {self._named(numbers)}"
+        if self._do(label, lambda study: study.switch_sources(label, numbers, on)):
             self.refresh("gather", label)
+
+    def _named(self, numbers: Sequence[int]) -> str:
+        names = [s.name for s in self.sources if s.id in numbers]
+        return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
     def undo(self) -> None:
         self._travel("undo")
@@ -292,11 +298,19 @@ class Session(QObject):
         label = f"read {source.name} again" if options else f"replace {source.name} by {file.name}"
         self._write(label, "gather", [file], [number], options)
 
+    def read_columns(self, number: int) -> None:
+        """Ask how the columns of a table are read: ``columns`` arrives."""
+        source = next(s for s in self.sources if s.id == number)
+        self._ask("columns", Path(source.path), source.reading)
+
     def ask_catalogue(self, question: Any) -> None:
         """Ask how many records answer, and for the first of them: ``preview`` arrives."""
+        self.preview = None
+        self._ask("preview", question)
+
+    def _ask(self, task: str, *arguments: object) -> None:
         if self.study is not None:
-            self.preview = None
-            self._queue.append(("preview", (question,)))
+            self._queue.append((task, arguments))
             if self.worker.busy is None:
                 self._next()
 
@@ -408,7 +422,7 @@ class Session(QObject):
     def _next(self) -> None:
         if self.study is None or self.worker.busy is not None:
             return
-        if self._queue and self._queue[0][0] in (*WRITING, "preview"):
+        if self._queue and self._queue[0][0] in (*WRITING, *ASKING):
             task, arguments = self._queue.pop(0)
             self._send(task, *arguments)
         elif self._outdated:
@@ -512,6 +526,9 @@ class Session(QObject):
         elif what == "done" and task == "preview":
             self.preview = value
             self.arrived.emit("preview")
+        elif what == "done" and task == "columns":
+            self.columns = value
+            self.arrived.emit("columns")
         elif what == "done" and task == "suggest":
             kind, offered, resolution = value
             if not self.reviewing and offered:  # begin where something waits

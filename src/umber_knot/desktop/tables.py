@@ -25,6 +25,7 @@ class Column:
     faint: bool = False
     hint: str = ""
     tint: Callable[[int], str] | None = None  # a swatch before the text
+    codes: np.ndarray | None = None  # which of few values a row has, −1 none: drawn as their distribution
 
 
 class TableModel(QAbstractTableModel):
@@ -115,7 +116,11 @@ class Distribution(QHeaderView):
         """Bar heights from 0 to 1."""
         if section not in self._drawn:
             column, rows = self.rows.columns[section], self.rows.all
-            if column.values is None:
+            if column.codes is not None:
+                codes = column.codes[rows]
+                common = np.sort(np.bincount(codes[codes >= 0], minlength=1))[::-1][:24]
+                shape = common / max(common.max(), 1)
+            elif column.values is None:
                 sample = rows if len(rows) <= 4000 else rows[:: len(rows) // 4000 + 1]
                 share = np.mean([bool(column.text(int(r)).strip("–")) for r in sample]) if len(sample) else 0.0
                 shape = np.array([share])
@@ -136,7 +141,7 @@ class Distribution(QHeaderView):
         painter.fillRect(rect, colour(c.panel))
         area = QRectF(rect.left() + 4, rect.top() + 4, max(rect.width() - 12, 4), 18)
         shape = self._shape(section)
-        if column.values is None:
+        if column.values is None and column.codes is None:
             painter.fillRect(QRectF(area.left(), area.bottom() - 4, area.width(), 4), colour(c.line, 0.5))
             painter.fillRect(QRectF(area.left(), area.bottom() - 4, area.width() * float(shape[0]), 4), colour(c.bar))
         else:

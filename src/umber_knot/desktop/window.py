@@ -113,7 +113,9 @@ class Window(QWidget):
         ]
         return [
             *desks, Command("Undo", "Ctrl+Z", self.session.undo), Command("Redo", "Ctrl+Shift+Z", self.session.redo),
-            Command("Add files", "Ctrl+O", gather.ask_files), Command("Save the report", "Ctrl+E", self.save_report),
+            Command("Add files", "Ctrl+O", gather.ask_files), Command("Add a folder", "", gather.ask_folder),
+            Command("Paste records or text", "", lambda: (self.show_desk("gather"), gather.paste())),
+            Command("Ask a catalogue", "", lambda: (self.show_desk("gather"), gather.open_catalogue())), Command("Save the report", "Ctrl+E", self.save_report),
             Command("Fit the chart", "0", chart.canvas.fit), Command("Lay the chart out again", "", self.session.lay_out_again),
             Command("Stop what is running", "", self.session.stop_work), Command("Close the study", "Ctrl+W", self.close_study), *always,
         ]  # fmt: skip
@@ -285,6 +287,9 @@ class Window(QWidget):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.settings.setValue("geometry", self.saveGeometry())
         self.settings.sync()
+        gather = self.desks["gather"]
+        assert isinstance(gather, GatherDesk)
+        gather.shut_down()
         self.session.shut_down()
         self.brush.shut_down()
         super().closeEvent(event)

@@ -50,12 +50,22 @@ def dated(record: RawRecord, dates: Iterable[str], report: Report) -> None:
         record.date, record.year = max(known, key=lambda one: one[0])[1:]
         for (edtf, year), text in read:
             if year and re.match(r"\d{4}-\d\d-\d\d$", text) and edtf != text:
-                report.problem(record.line, f"there is no day {text!r}; the date was read as {edtf}", text)
+                report.problem(
+                    _line_of(record, text, report), f"there is no day {text!r}; the date was read as {edtf}", text
+                )
     elif written:
         record.date = written[0]
         report.problem(
-            record.line, f"the year {written[0][:40]!r} was not understood; the record is kept without one", record.raw
+            _line_of(record, written[0], report),
+            f"the year {written[0][:40]!r} was not understood; the record is kept without one",
+            record.raw,
         )
+
+
+def _line_of(record: RawRecord, text: str, report: Report) -> int:
+    """The line of the source where a text of the record stands."""
+    at = record.raw.find(text) if report.by_line else -1
+    return record.line + record.raw.count("\n", 0, at) if at >= 0 else record.line
 
 
 def affiliate(record: RawRecord, addresses: Iterable[str]) -> None:

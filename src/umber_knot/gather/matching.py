@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 from umber_knot.corpus.letters import bare
@@ -60,6 +61,7 @@ MANY = (
     "sender",
 )
 SEPARATORS = (";", "|", "\n", " / ", ",")
+SAMPLE = 200  # rows that show what columns hold
 _YES = {"1", "x", "yes", "y", "true", "ja", "oui", "si", "sì", "sí", "✓", "✔", "●", "wahr", "vrai"}
 _NO = {"", "0", "no", "n", "false", "nein", "non", "-", "–", "falsch", "faux"}
 _DOI = re.compile(r"(?:https?://(?:dx\.)?doi\.org/)?10\.\d{4,9}/\S+$", re.I)
@@ -114,6 +116,24 @@ def find_header(rows: Sequence[Sequence[str]]) -> int:
         if len(filled) * 2 >= width:
             return -1 if any(map(_is_data, filled)) else k
     return -1
+
+
+def header_of(rows: Sequence[Sequence[str]]) -> tuple[list[str], int]:
+    """(names of the columns, which of the rows they stand in): numbered columns and −1 where no row names them."""
+    at = find_header(rows)
+    width = max((len(cells) for cells in rows), default=0)
+    header = [c.strip() for c in rows[at]] if at >= 0 else [f"column {k + 1}" for k in range(width)]
+    while header and not header[-1]:
+        header.pop()
+    return header, at
+
+
+def matched_rows(rows: Iterable[Sequence[str]], options: Mapping[str, Any]) -> tuple[Match, list[list[str]]]:
+    """The match of a table, and its first rows below the header."""
+    first = [list(row) for row in islice(rows, SAMPLE)]
+    header, at = header_of(first)
+    body = [row for row in first[at + 1 :] if any(c.strip() for c in row)]
+    return match_columns(header, body, options), body
 
 
 def _is_data(cell: str) -> bool:

@@ -73,6 +73,7 @@ class Harvest:
         confidence, self.reader = max(sure, key=lambda one: one[0])
         if confidence == 0.0:
             raise self._unknown()
+        self.report.by_line = getattr(self.reader, "UNIT", "line") == "line"
         try:
             for record in self.reader.read(self.stream, self.report):
                 self.count += 1

@@ -50,6 +50,7 @@ class Report:
         self.problems: list[Problem] = []
         self.unlisted = 0
         self.used: Mapping[str, Any] = {}  # options that were recalled, not given
+        self.by_line = True  # whether a record's place is its line
         self.told = ""  # what was recognised, beyond the format: "undirected, 80 items, 1,044 ties"
 
     def problem(self, line: int, message: str, excerpt: str = "") -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -45,7 +46,7 @@ def by_role(role: str) -> dict[str, Callable[..., Any]]:
         return {"show": brush.show, "paint": brush.paint}
     stages = _Stages()
     return {
-        "update": stages.update, "gather": stages.gather, "preview": stages.preview, "take": stages.take, "suggest": stages.suggest, "report": stages.report,
+        "update": stages.update, "gather": stages.gather, "preview": stages.preview, "take": stages.take, "columns": stages.columns, "suggest": stages.suggest, "report": stages.report,
     }  # fmt: skip
 
 
@@ -156,6 +157,14 @@ class _Stages:
             if step is not None and instead_of:
                 said = study.difference(instead_of[0], step.switch[0][1][0]).sentence()
         return [(name, str(error)) for name, error in failed], said
+
+    def columns(self, job: Job, file: Path, reading: str) -> tuple[Any, list[list[str]]]:
+        """How the columns of a table file are read under earlier options (as JSON), and its first rows."""
+        from umber_knot.gather.matching import matched_rows
+        from umber_knot.gather.read import rows_of
+
+        job.progress("looking at the columns")
+        return matched_rows((cells for _, cells, _ in rows_of(file)), json.loads(reading or "{}"))
 
     def preview(self, job: Job, question: Any) -> tuple[int, list[tuple[str, str, int]]]:
         """How many records of a catalogue answer a question, and the first of them."""

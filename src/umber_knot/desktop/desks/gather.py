@@ -5,73 +5,214 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QGuiApplication, QKeyEvent
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QStackedWidget, QWidget
 
+from umber_knot.corpus.model import Source
+from umber_knot.corpus.picking import pick
 from umber_knot.desktop.desks.base import Desk
-from umber_knot.desktop.parts import Link, Panel, Popup, Rule, Share, Text, clear
+from umber_knot.desktop.gathering.catalogue import Catalogue
+from umber_knot.desktop.gathering.columns import Columns
+from umber_knot.desktop.gathering.found import Allows, Found
+from umber_knot.desktop.gathering.reading import Problems, Reading
+from umber_knot.desktop.gathering.sources import SourceList
+from umber_knot.desktop.parts import Link, Panel, Popup, Text
 from umber_knot.desktop.session import Selection, Session
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
 
-READABLE = "Bibliographies and tables (*.ris *.bib *.csv *.tsv *.txt);;All files (*)"
+READABLE = (
+    "All that can be read (*.ris *.bib *.json *.jsonl *.nbib *.txt *.xml *.mrc *.marc *.csv *.tsv *.xlsx *.ods *.mbox *.eml *.md *.html *.htm "
+    "*.docx *.odt *.pdf *.opml *.graphml *.gml *.dot *.gv);;All files (*)"
+)
+HINT = "Drop files or folders anywhere in this window, or paste text."
+PAUSE = 120  # ms after the last key before the records are filtered
 
 
 class GatherDesk(Desk):
-    shows = ("gather",)
+    shows = ("gather", "match", "preview", "columns")
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self.sources = SourceList(
+            session, {"Add files": self.ask_files, "folder": self.ask_folder, "paste": self.paste, "ask a catalogue": self.open_catalogue},
+            self.open_problems, self.open_columns,
+        )  # fmt: skip
+        self.found = Found(session, lambda: self.filter.setText("found:twice"), self.open_problems)
+        self.allows = Allows(session)
+        overview = QWidget()
+        side = QHBoxLayout(overview)
+        side.setContentsMargins(0, 0, 0, 0)
+        side.setSpacing(8)
+        side.addWidget(self.found, 38)
+        side.addWidget(self.allows, 42)
+        self.columns = Columns(session, self.close_page)
+        self.catalogue = Catalogue(session, self.close_page)
+        self.problems = Problems(self.close_page)
+        self.reading = Reading(session, self.close_page)
+        self.pages = QStackedWidget()
+        for page in (overview, self.columns, self.catalogue, self.problems, self.reading):
+            self.pages.addWidget(page)
         grid = QGridLayout()
         grid.setSpacing(8)
-        self.sources = Panel("Sources")
-        self.found = Panel("What was found and kept")
-        self.allows = Panel("What can be tied")
-        self.source_rows = QVBoxLayout()
-        self.source_rows.setSpacing(0)
-        inner = QWidget()
-        inner.setLayout(self.source_rows)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
-        self.sources.body.addWidget(scroll, 1)
-        links = QHBoxLayout()
-        links.addWidget(Link("Add files", self.ask_files, key="Ctrl+O"))
-        links.addWidget(Text("or drop them anywhere", 12, faint=True))
-        links.addStretch(1)
-        self.sources.body.addLayout(links)
-        self.found_rows, self.allow_rows = QVBoxLayout(), QVBoxLayout()
-        for panel, rows in ((self.found, self.found_rows), (self.allows, self.allow_rows)):
-            rows.setSpacing(2)
-            panel.body.addLayout(rows)
-            panel.body.addStretch(1)
-        for k, panel in enumerate((self.sources, self.found, self.allows)):
-            grid.addWidget(panel, 0, k)
-            grid.setColumnStretch(k, (29, 38, 42)[k])
+        grid.addWidget(self.sources, 0, 0)
+        grid.addWidget(self.pages, 0, 1)
+        grid.setColumnStretch(0, 29)
+        grid.setColumnStretch(1, 80)
+        for panel in (self.sources, self.pages):
             panel.setFixedHeight(268)
         self.body.addLayout(grid)
+        self.body.addWidget(self._records(), 1)
+        self._columns: list[Column] = []
+        self._seen: dict[str, object] = {}
+        session.said.connect(self._said)
+
+    def _records(self) -> Panel:
         records = Panel("Records")
         self.filter = QLineEdit()
-        self.filter.setPlaceholderText("filter: any field")
-        self.filter.setFixedWidth(220)
+        self.filter.setPlaceholderText("filter: any field, or year:1990-2000 …")
+        self.filter.setToolTip(
+            "words in any field; person:dray, word:tide, in:estuary, year:1990-2000, type:…, language:de, source:…, "
+            "references:none, found:twice; a minus leaves out"
+        )
+        self.filter.setFixedWidth(260)
+        self.filter.setClearButtonEnabled(True)
         self.filter.setAccessibleName("filter records")
-        self.filter.textChanged.connect(self._filter)
+        self._waiting = QTimer(self)
+        self._waiting.setSingleShot(True)
+        self._waiting.setInterval(PAUSE)
+        self._waiting.timeout.connect(self._filter)
+        self.filter.textChanged.connect(lambda: self._waiting.start())
         self.counted = Text("", 12, faint=True)
-        records.head.addWidget(Text("/", 12, faint=True))
-        records.head.addWidget(self.filter)
-        records.head.addWidget(self.counted)
-        self.table = Table()
-        self.table.picked.connect(lambda r: self.session.select(Selection(record=r)))
-        self.hint = Text("Drop RIS, BibTeX or CSV files anywhere in this window.", 17, serif_=True).tint(look().faint)
+        self.leave = Link("", self._leave_out, 12, key="Del")
+        self.leave.hide()
+        for widget in (self.leave, Text("/", 12, faint=True), self.filter, self.counted):
+            records.head.addWidget(widget)
+        self.table = Table(many=True)
+        self.table.picked.connect(self._picked)
+        self.table.activated.connect(lambda index: self.open_record(int(self.table.rows.order[index.row()])))
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._offer())
+        self.hint = Text(HINT, 17, serif_=True).tint(look().faint)
         self.hint.setAlignment(Qt.AlignmentFlag.AlignCenter)
         records.body.addWidget(self.hint, 1)
         records.body.addWidget(self.table, 1)
-        self.body.addWidget(records, 1)
-        self._haystack: list[str] = []
+        return records
+
+    # -- what unfolds in place
+
+    def close_page(self) -> None:
+        """Back to what was found and what can be tied."""
+        self.pages.setCurrentIndex(0)
+        self.table.setFocus()
+
+    def open_problems(self, source: Source) -> None:
+        self.problems.show_source(source)
+        self.pages.setCurrentWidget(self.problems)
+
+    def open_columns(self, source: Source) -> None:
+        self.columns.show_source(source)
+        self.pages.setCurrentWidget(self.columns)
+
+    def open_catalogue(self) -> None:
+        self.pages.setCurrentWidget(self.catalogue)
+        (self.catalogue.query if self.catalogue.address.text() else self.catalogue.address).setFocus()
+
+    def open_record(self, record: int) -> None:
+        self.reading.show_record(record)
+        self.pages.setCurrentWidget(self.reading)
+
+    def _picked(self, record: int) -> None:
+        self.session.select(Selection(record=record))
+        if self.pages.currentWidget() is self.reading:
+            self.reading.show_record(record)
+
+    def _said(self, head: str, text: str, kind: str) -> None:
+        if kind == "fault" and self.pages.currentWidget() is self.catalogue:
+            self.catalogue.failed(text)
+
+    # -- getting sources
 
     def ask_files(self) -> None:
         names, _ = QFileDialog.getOpenFileNames(self, "Add files to the study", str(Path.home()), READABLE)
         self.session.add_files([Path(n) for n in names])
+
+    def ask_folder(self) -> None:
+        name = QFileDialog.getExistingDirectory(self, "Add a folder of files, or a Maildir", str(Path.home()))
+        if name:
+            self.session.add_files([Path(name)])
+
+    def paste(self) -> None:
+        """What was copied elsewhere: files, or text."""
+        data = QGuiApplication.clipboard().mimeData()
+        files = [Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()] if data.hasUrls() else []
+        if files:
+            self.session.add_files(files)
+        elif data.hasText() and data.text().strip():
+            self.session.add_text(data.text())
+        else:
+            self.session.said.emit("Nothing to paste", "copy records or text first", "note")
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_V and event.modifiers() == Qt.KeyboardModifier.ControlModifier:
+            self.paste()
+        elif event.key() == Qt.Key.Key_Delete:
+            self._leave_out()
+        elif event.key() == Qt.Key.Key_Escape and self.pages.currentIndex():
+            self.close_page()
+        else:
+            super().keyPressEvent(event)
+
+    # -- leaving records out
+
+    def _offer(self) -> None:
+        """What the records chosen, or the filter, can be left out by."""
+        chosen, rule = len(self.table.chosen()), self.filter.text().strip()
+        self.leave.setVisible(
+            bool(self.session.corpus is not None and (chosen > 1 or rule or (chosen and self.table.hasFocus())))
+        )
+        self.leave.setText(
+            f"leave out {chosen:,} chosen"
+            if chosen > 1 or not rule
+            else f"leave out all {len(self.table.rows.order):,} of these"
+        )
+
+    def _leave_out(self) -> None:
+        """Ask for the reason, then leave out what is chosen, or all that the filter picks."""
+        chosen, rule = self.table.chosen(), self.filter.text().strip()
+        if not chosen and not rule:
+            return
+        popup = Popup(self)
+        by_rule = bool(rule) and len(chosen) < 2
+        what = (
+            f"all that “{rule}” picks, now and later"
+            if by_rule
+            else f"{len(chosen):,} record{'s' * (len(chosen) != 1)}"
+        )
+        popup.body.addWidget(Text(f"Leave out {what}. Why?", 12))
+        why = QLineEdit()
+        why.setPlaceholderText("not about the estuary")
+        why.setFixedWidth(280)
+        popup.body.addWidget(why)
+        popup.body.addWidget(
+            Text("Enter leaves them out; the reason stands in the method. Undo brings them back.", 11, faint=True)
+        )
+
+        def deed() -> None:
+            reason = why.text().strip() or "no reason given"
+            popup.close()
+            if by_rule:
+                self.filter.clear()
+                self.session.exclude_by_rule(rule, reason)
+            else:
+                self.session.exclude([self.session.corpus.handle(r) for r in chosen], reason)
+
+        why.returnPressed.connect(deed)
+        popup.unfold(self.leave if self.leave.isVisible() else self.counted)
+        why.setFocus()
+
+    # -- showing
 
     def focus_filter(self) -> None:
         self.filter.setFocus()
@@ -90,146 +231,73 @@ class GatherDesk(Desk):
                 f"Gather: {len(s.corpus):,} records from {len(live)} source{'s' * (len(live) != 1)}{span}"
             )
         else:
-            self.sentence.say("Gather: add a bibliography to begin. RIS, BibTeX and CSV can be read.")
+            self.sentence.say("Gather: add records, letters or texts to begin; nearly every format can be read.")
         self.hint.setVisible(not len(s.corpus))
+        self.hint.tint(look().faint)
         self.table.setVisible(bool(len(s.corpus)))
-        self._show_sources()
-        self._show_found(live)
-        self._show_allows()
-        self._show_records()
+        if s.preview is not None and self.pages.currentWidget() is self.catalogue and self._news("preview", s.preview):
+            self.catalogue.arrived()
+        if s.columns is not None and self.pages.currentWidget() is self.columns and self._news("columns", s.columns):
+            self.columns.arrived()
+        self.sources.bring_up_to_date()
+        self.found.bring_up_to_date()
+        self.allows.bring_up_to_date()
+        if self._news("corpus", s.corpus):
+            self._show_records()
+            if self.pages.currentWidget() is self.reading:
+                self.close_page()
 
-    def _show_sources(self) -> None:
-        clear(self.source_rows)
-        for source in self.session.sources:
-            row = QHBoxLayout()
-            left, right = QVBoxLayout(), QVBoxLayout()
-            left.setSpacing(0)
-            name = Text(source.name)
-            name.setToolTip(source.path)
-            kind = Text(f"{source.format}, {source.encoding.upper()}", 11, faint=True)
-            left.addWidget(name)
-            left.addWidget(kind)
-            count = Text(f"{source.records:,}")
-            right.addWidget(count)
-            if not source.active:
-                for text in (name, count, kind):
-                    text.tint(look().faint)
-                right.addWidget(Link("switch on", lambda n=source.id: self.session.switch_source(n, True), 11))
-            else:
-                line = QHBoxLayout()
-                if source.problems:
-                    n = len(source.problems)
-                    line.addWidget(Link(f"{n} problem{'s' * (n != 1)}", lambda p=source: self._show_problems(p), 11))
-                line.addWidget(Link("switch off", lambda n=source.id: self.session.switch_source(n, False), 11))
-                right.addLayout(line)
-            right.setAlignment(count, Qt.AlignmentFlag.AlignRight)
-            row.addLayout(left)
-            row.addStretch(1)
-            row.addLayout(right)
-            holder = QWidget()
-            holder.setLayout(row)
-            row.setContentsMargins(0, 5, 8, 5)
-            self.source_rows.addWidget(holder)
-            self.source_rows.addWidget(Rule())
-        self.source_rows.addStretch(1)
-
-    def _show_problems(self, source: object) -> None:
-        """The list of what could not be read as it stands, with lines."""
-        popup = Popup(self.sources)
-        popup.body.addWidget(Text(f"Problems in {source.name}", bold=True))  # type: ignore[attr-defined]
-        inner = QWidget()
-        rows = QVBoxLayout(inner)
-        rows.setSpacing(6)
-        for p in source.problems[:200]:  # type: ignore[attr-defined]
-            place = f"line {p.line:,}: " if p.line else ""
-            text = Text(place + p.message + (f"\n{p.excerpt}" if p.excerpt else ""), 12, wrap=True)
-            text.setFixedWidth(520)
-            rows.addWidget(text)
-        scroll = QScrollArea()
-        scroll.setWidget(inner)
-        scroll.setFixedSize(560, min(360, inner.sizeHint().height() + 10))
-        popup.body.addWidget(scroll)
-        popup.unfold(self.sources.heading)
-
-    def _show_found(self, live: list[object]) -> None:
-        clear(self.found_rows)
-        s, c = self.session, look()
-        read = sum(x.records for x in s.sources)
-        off = [x for x in s.sources if not x.active]
-        total = max(read, 1)
-        n = len(s.sources)
-        self.found_rows.addWidget(Share(f"{read:,}", f"read from {n} source{'s' * (n != 1)}", read / total, c.bar))
-        if off:
-            out = sum(x.records for x in off)
-            self.found_rows.addWidget(
-                Share(f"− {out:,}", f"switched off: {', '.join(x.name for x in off)}", out / total, c.ochre)
-            )
-        undated = int((s.corpus.year == 0).sum())
-        self.found_rows.addWidget(Share(f"{len(s.corpus):,}", "records in the study", len(s.corpus) / total, c.umber))
-        if undated:
-            self.found_rows.addWidget(Share(f"{undated:,}", "of them without a year", undated / total, c.ochre))
-        problems = [(x, p) for x in live for p in x.problems]  # type: ignore[attr-defined]
-        if problems:
-            source, first = problems[0]
-            place = f"{source.name}, line {first.line:,}" if first.line else source.name  # type: ignore[attr-defined]
-            n = len(problems)
-            self.found_rows.addWidget(Text(f"{n:,} problem{'s' * (n != 1)}; the rest was read", 12, faint=True))
-            self.found_rows.addWidget(Link(place, lambda: self._show_problems(source), 12))
-            self.found_rows.addWidget(Text(first.message, 12, faint=True, wrap=True))
-        elif live:
-            self.found_rows.addWidget(Text("No problems: every entry was read.", 12, faint=True))
-
-    def _show_allows(self) -> None:
-        clear(self.allow_rows)
-        s = self.session
-        n = max(len(s.corpus), 1)
-        for kind, what, none in (
-            ("person", "People who share a record", "no record names people"),
-            ("keyword", "Words in a record", "no record has keywords"),
-            ("institution", "Institutions in a record", "no affiliation is given"),
-            ("venue", "Records in a venue", "no venue is given"),
-            ("reference", "References in a record", "no reference lists"),
-        ):
-            have = len(np.unique(s.corpus.of(kind).record))
-            verb = {"person": "name people", "keyword": "have keywords", "institution": "give an affiliation",
-                    "venue": "name a venue", "reference": "list references"}[kind]  # fmt: skip
-            text = f"{have:,} of {len(s.corpus):,} {verb}" if have else none
-            tint = look().verdigris if have else look().line
-            self.allow_rows.addWidget(Share(what, text, have / n, tint, strong=False))
+    def _news(self, name: str, value: object) -> bool:
+        """Whether this was not shown yet."""
+        fresh = self._seen.get(name) is not value
+        self._seen[name] = value
+        return fresh
 
     def _show_records(self) -> None:
-        s = self.session
-        c = s.corpus
+        c = self.session.corpus
         people, venue = c.of("person"), c.of("venue")
         first = np.searchsorted(people.record, np.arange(len(c) + 1))
-        venue_of = dict(zip(venue.record.tolist(), venue.form.tolist()))
+        of_venue = np.full(len(c), -1, np.int32)
+        of_venue[venue.record[::-1]] = venue.form[::-1]
 
         def names(r: int) -> str:
             forms = [people.forms[f] for f in people.form[first[r] : first[r + 1]][:3]]
             more = first[r + 1] - first[r] - len(forms)
+            if c.type[r] in ("letter", "email") and len(forms) > 1 and not more:
+                return f"{forms[0]} → {'; '.join(forms[1:])}"
             return ("; ".join(forms) + (f" and {more} more" if more else "")) or "–"
-
-        def where(r: int) -> str:
-            return venue.forms[venue_of[r]] if r in venue_of else "–"
 
         words = np.bincount(c.of("keyword").record, minlength=len(c))
         references = np.bincount(c.of("reference").record, minlength=len(c))
-        columns = [
-            Column("title", lambda r: c.title[r] or "(no title)", None, 360, serif=True),
-            Column("people", names, None, 200),
-            Column("year", lambda r: str(c.year[r]) if c.year[r] else "–", c.year, 84),
-            Column("in", where, None, 150),
-            Column("words", lambda r: str(words[r]) if words[r] else "–", words, 62, faint=True),
-            Column("refs", lambda r: str(references[r]) if references[r] else "–", references, 62, faint=True,
-                   hint="references listed"),
-            Column("source", lambda r: c.sources[c.source[r]].name, None, 80, faint=True),
+        languages, language = (
+            np.unique(np.array(list(c.language)), return_inverse=True) if len(c) else (np.zeros(0), np.zeros(0, int))
+        )
+        filled = (
+            np.mean([c.title.lengths() > 0, np.diff(first) > 0, c.year > 0, of_venue >= 0, words > 0], axis=0)
+            if len(c)
+            else np.zeros(0)
+        )
+        self._columns = [
+            Column("title", lambda r: c.title[r] or "(no title)", None, 330, serif=True),
+            Column("people", names, None, 190),
+            Column("date", lambda r: c.date[r] or "–", c.year, 88),
+            Column("in", lambda r: venue.forms[of_venue[r]] if of_venue[r] >= 0 else "–", None, 140, codes=of_venue),
+            Column("language", lambda r: c.language[r] or "–", None, 66, faint=True, codes=np.where(np.array([bool(x) for x in languages], bool)[language], language, -1) if len(c) else language),
+            Column("words", lambda r: str(words[r]) if words[r] else "–", words, 56, faint=True),
+            Column("refs", lambda r: str(references[r]) if references[r] else "–", references, 56, faint=True, hint="references listed"),
+            Column("filled", lambda r: f"{filled[r]:.0%}", filled, 56, faint=True, hint="how much of title, people, year, venue and words is there"),
+            Column("source", lambda r: c.sources[c.source[r]].name + (" +" if r in c.also else ""), None, 80, faint=True, codes=c.source,
+                   hint="+ where it stands in another source, too"),
         ]  # fmt: skip
-        self._columns = columns
-        self._haystack = [f"{c.title[r]}\x1f{names(r)}\x1f{c.year[r]}\x1f{where(r)}".casefold() for r in range(len(c))]
         self._filter()
 
     def _filter(self) -> None:
-        text = self.filter.text().casefold().split()
-        rows = np.array([r for r, hay in enumerate(self._haystack) if all(t in hay for t in text)], np.int64)
+        if self.session.corpus is None:
+            return
+        rows = pick(self.session.corpus, self.filter.text())
         self.table.show_rows(self._columns, rows)
-        self.counted.setText(f"{len(rows):,} of {len(self._haystack):,}")
+        self.counted.setText(f"{len(rows):,} of {len(self.session.corpus):,}")
+        self._offer()
+
+    def shut_down(self) -> None:
+        self.catalogue.shut_down()

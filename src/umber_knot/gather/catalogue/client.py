@@ -160,8 +160,11 @@ def collected(records: list[str]) -> str:
 
 def _sru(question: Question, following: str, size: int, web: _Web) -> Answer:
     start = int(following or 1)
+    query = question.query.strip()
+    if re.fullmatch(r"[^\W_]+(?:[ -]+[^\W_]+)+", query) and not re.search(r"\b(?:and|or|not|any|all)\b", query, re.I):
+        query = " and ".join(query.split())  # plain words are meant together; CQL has no way to say so
     text = _parsed(web.get(_address(question.address, {
-        "version": "2.0", "operation": "searchRetrieve", "query": question.query, "startRecord": str(start),
+        "version": "2.0", "operation": "searchRetrieve", "query": query, "startRecord": str(start),
         "maximumRecords": str(size), "recordSchema": question.schema or "marcxml", "recordXMLEscaping": "xml",
     })))  # fmt: skip
     answer = Answer()

@@ -10,11 +10,10 @@ from typing import Any
 from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, split_values, whole
-from umber_knot.gather.matching import Match, find_header, folded, is_yes, match_columns
+from umber_knot.gather.matching import SAMPLE, Match, folded, header_of, is_yes, match_columns
 from umber_knot.gather.remembered import header_key
 from umber_knot.gather.stream import Report
 
-SAMPLE = 200  # rows that show what columns hold
 _ROLES = {"sender": "sender", "recipient": "recipient", "copy to": "copy", "editors": "editor"}
 
 Row = tuple[int, list[str], str]  # (place, cells, raw text)
@@ -23,11 +22,7 @@ Row = tuple[int, list[str], str]  # (place, cells, raw text)
 def read_rows(rows: Iterator[Row], options: Mapping[str, Any], report: Report) -> Iterator[RawRecord]:
     """Records of the rows; blank rows are nothing, ragged ones are read as far as they go and reported."""
     first = list(islice(rows, SAMPLE))
-    at = find_header([cells for _, cells, _ in first])
-    width = max((len(cells) for _, cells, _ in first), default=0)
-    header = [c.strip() for c in first[at][1]] if at >= 0 else [f"column {k + 1}" for k in range(width)]
-    while header and not header[-1]:
-        header.pop()
+    header, at = header_of([cells for _, cells, _ in first])
     known = {} if "fields" in options else options.get("remembered", {}).get(header_key(header), {})
     if known:
         report.used = known

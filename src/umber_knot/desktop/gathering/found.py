@@ -1,0 +1,133 @@
+"""What was found and kept, as a flow from what was read; and which ties the material allows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from umber_knot.corpus.model import Decision, Source
+from umber_knot.desktop.parts import Link, Panel, Popup, Share, Text, clear
+from umber_knot.desktop.session import Session
+from umber_knot.desktop.theme import look
+from umber_knot.relate.possible import possible
+
+
+class Found(Panel):
+    """The flow: read, joined, left out, kept. ``show_twice`` filters the records; ``open_problems`` unfolds a source."""
+
+    def __init__(
+        self, session: Session, show_twice: Callable[[], object], open_problems: Callable[[Source], object]
+    ) -> None:
+        super().__init__("What was found and kept")
+        self.session, self.show_twice, self.open_problems = session, show_twice, open_problems
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(0)
+        self.rows.setContentsMargins(0, 0, 4, 0)
+        inner = QWidget()
+        inner.setLayout(self.rows)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        self.body.addWidget(scroll)
+
+    def bring_up_to_date(self) -> None:
+        clear(self.rows)
+        s, c = self.session, look()
+        flow, off = s.corpus.flow, [x for x in s.sources if not x.active]
+        read = flow.read + sum(x.records for x in off)
+        total = max(read, 1)
+        n = len(s.sources)
+        self._share(f"{read:,}", f"read from {n} source{'s' * (n != 1)}", read, total, c.bar)
+        if off:
+            out = sum(x.records for x in off)
+            self._share(f"− {out:,}", f"switched off: {', '.join(x.name for x in off)}", out, total, c.ochre)
+        twice = flow.by_identifier + flow.by_title
+        if twice:
+            ways = [(flow.by_identifier, "by identifier"), (flow.by_title, "by title")]
+            said = ", ".join(f"{k:,} {way}" for k, way in ways if k)
+            self._share(f"− {twice:,}", f"the same record twice: {said}", twice, total, c.ochre)
+        for reason, k in flow.excluded:
+            self._share(f"− {k:,}", f"left out by you: {reason}", k, total, c.ochre)
+        self._share(f"{len(s.corpus):,}", "records in the study", len(s.corpus), total, c.umber)
+        links = QHBoxLayout()
+        links.setSpacing(10)
+        if twice:
+            links.addWidget(Link("found twice", self.show_twice, 12))
+        if any(d.kind == "record" for d in s.decisions):
+            self.decided = Link("your decisions", None, 12)
+            self.decided.clicked.connect(self._decisions)
+            links.addWidget(self.decided)
+        undated = int((s.corpus.year == 0).sum())
+        if undated:
+            links.addWidget(Text(f"{undated:,} without a year", 12, faint=True))
+        links.addStretch(1)
+        self.rows.addLayout(links)
+        self._problems()
+        self.rows.addStretch(1)
+
+    def _share(self, number: str, text: str, part: int, total: int, tint: str) -> None:
+        self.rows.addWidget(Share(number, text, part / total, tint))
+
+    def _problems(self) -> None:
+        troubled = [x for x in self.session.sources if x.active and x.problems]
+        if not troubled:
+            if self.session.sources:
+                self.rows.addWidget(Text("No problems: every entry was read.", 12, faint=True))
+            return
+        source, first = troubled[0], troubled[0].problems[0]
+        n = sum(len(x.problems) for x in troubled)
+        place = f"{source.name}, {source.unit} {first.line:,}" if first.line else source.name
+        line = QHBoxLayout()
+        line.setSpacing(5)
+        line.addWidget(Text(f"{n:,} problem{'s' * (n != 1)}:", 12, faint=True))
+        line.addWidget(Link(place, lambda: self.open_problems(source), 12))
+        line.addStretch(1)
+        self.rows.addLayout(line)
+        self.rows.addWidget(Text(first.message, 12, faint=True, wrap=True))
+
+    def _decisions(self) -> None:
+        """Decisions on records, each with its undo."""
+        popup = Popup(self)
+        popup.body.setSpacing(4)
+        decisions = [d for d in self.session.decisions if d.kind == "record"]
+        reasons: dict[tuple[str, str], list[Decision]] = {}
+        for d in decisions:
+            reasons.setdefault((d.decision, d.form if d.scope == "rule" else d.note), []).append(d)
+        words = {"aside": "left out", "apart": "kept apart", "merge": "joined by hand"}
+        for (what, note), same in list(reasons.items())[:20]:
+            label = f"{words.get(what, what)}: {f'all that “{note}” picks' if same[0].scope == 'rule' else note or same[0].form}"
+            row = QHBoxLayout()
+            row.addWidget(Text(f"{label} ({len(same):,})", 12))
+            row.addStretch(1)
+            row.addWidget(
+                Link(
+                    "undo",
+                    lambda same=same, label=label: (popup.close(), self.session.withdraw_all(same, f"undo: {label}")),
+                    12,
+                )
+            )
+            popup.body.addLayout(row)
+        popup.unfold(self.decided)
+
+
+class Allows(Panel):
+    """Which ties can be made, which not, and why."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("What can be tied")
+        self.session = session
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(0)
+        self.body.addLayout(self.rows)
+        self.body.addStretch(1)
+
+    def bring_up_to_date(self) -> None:
+        clear(self.rows)
+        corpus = self.session.corpus
+        for one in possible(corpus, self.session.matched if "match" in self.session.current else None):
+            tint = look().verdigris if one.records else look().line
+            share = Share(one.ties, one.said, one.records / max(len(corpus), 1), tint, strong=False)
+            if one.ties.startswith("Institutions"):
+                share.setToolTip("read from affiliations: where the institution is, not where the person is from")
+            self.rows.addWidget(share)

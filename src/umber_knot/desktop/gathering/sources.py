@@ -1,0 +1,160 @@
+"""The list of sources: name, what was recognised, counts, problems, and what can be done with each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from umber_knot.corpus.model import KIND_WORDS, Source
+from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Rule, Text, clear
+from umber_knot.desktop.session import Session
+from umber_knot.desktop.theme import look
+
+TABLES = ("CSV", "spreadsheet")
+NETWORKS = ("GraphML", "GML", "node-link JSON", "DOT", "table of ties", "matrix")
+GROUPED = 4  # sources of one record each from one folder are listed as the folder
+
+
+class SourceList(Panel):
+    """``ask`` maps links below the list to deeds; ``open_problems`` and ``open_columns`` unfold a source beside it."""
+
+    def __init__(
+        self, session: Session, ask: dict[str, Callable[[], object]], open_problems: Callable[[Source], object],
+        open_columns: Callable[[Source], object],
+    ) -> None:  # fmt: skip
+        super().__init__("Sources")
+        self.session, self.open_problems, self.open_columns = session, open_problems, open_columns
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(0)
+        self.rows.setContentsMargins(0, 0, 0, 0)
+        inner = QWidget()
+        inner.setLayout(self.rows)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        self.body.addWidget(scroll, 1)
+        links = QHBoxLayout()
+        links.setSpacing(10)
+        for text, deed in ask.items():
+            links.addWidget(Link(text, deed))
+        links.addStretch(1)
+        self.body.addLayout(links)
+        self.body.addWidget(Text("or drop files and folders anywhere", 12, faint=True))
+
+    def bring_up_to_date(self) -> None:
+        clear(self.rows)
+        folders: dict[str, list[Source]] = {}
+        for source in self.session.sources:
+            if source.records == 1 and source.path:
+                folders.setdefault(str(Path(source.path).parent), []).append(source)
+        grouped = {s.id: folder for folder, members in folders.items() if len(members) >= GROUPED for s in members}
+        shown: set[str] = set()
+        for source in self.session.sources:
+            folder = grouped.get(source.id)
+            if folder is None:
+                self._row([source], source.name, source.path, _recognised(source))
+            elif folder not in shown:
+                shown.add(folder)
+                members = folders[folder]
+                kinds = ", ".join(dict.fromkeys(s.format for s in members))
+                self._row(members, f"{Path(folder).name}/", folder, f"{len(members):,} files: {kinds}")
+        self.rows.addStretch(1)
+
+    def _row(self, members: list[Source], name: str, place: str, recognised: str) -> None:
+        active = any(s.active for s in members)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column in (left, right):
+            column.setSpacing(0)
+        title, kind = Elided(name), Elided(recognised, 11, faint=True)
+        title.setToolTip(place or name)
+        count = Text(f"{sum(s.records for s in members):,}")
+        if not active:
+            for text in (title, count, kind):
+                text.tint(look().faint)
+        left.addWidget(title)
+        left.addWidget(kind)
+        right.addWidget(count)
+        right.setAlignment(count, Qt.AlignmentFlag.AlignRight)
+        links = QHBoxLayout()
+        links.setSpacing(8)
+        links.addStretch(1)
+        troubled = [s for s in members if s.problems]
+        if not active:
+            links.addWidget(Link("switch on", lambda: self.session.switch_sources([s.id for s in members], True), 11))
+        elif troubled:
+            n = sum(len(s.problems) for s in troubled)
+            links.addWidget(Link(f"{n:,} problem{'s' * (n != 1)}", lambda: self.open_problems(troubled[0]), 11))
+        change = Link("change", None, 11)
+        change.setAccessibleName(f"change {name}")
+        change.clicked.connect(lambda: self._unfold(members, change))
+        links.addWidget(change)
+        right.addLayout(links)
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 3, 8, 4)
+        row.addLayout(left, 1)
+        row.addLayout(right)
+        holder = QWidget()
+        holder.setLayout(row)
+        self.rows.addWidget(holder)
+        self.rows.addWidget(Rule())
+
+    def _unfold(self, members: list[Source], below: Link) -> None:
+        """What can be done with a source, in place."""
+        s, numbers = self.session, [m.id for m in members]
+        popup = Popup(self)
+        popup.body.setSpacing(6)
+
+        def offer(text: str, deed: Callable[[], object], why: str = "") -> None:
+            link = Link(text, lambda: (popup.close(), deed()))
+            popup.body.addWidget(link)
+            if why:
+                popup.body.addWidget(Text(why, 11, faint=True))
+
+        active = any(m.active for m in members)
+        offer(
+            "switch off" if active else "switch on",
+            lambda: s.switch_sources(numbers, not active),
+            "its records leave and come back; nothing is lost",
+        )
+        if len(members) == 1:
+            one = members[0]
+            offer("replace by a newer export", lambda: self._replace(one), "says what is new, gone and changed")
+            if one.format in TABLES and one.path:
+                offer("columns", lambda: self.open_columns(one), "what each column is read as")
+            if one.format in NETWORKS and one.path:
+                for text, options in _network_choices(one):
+                    offer(text, lambda options=options: s.replace_source(one.id, Path(one.path), options))
+        offer("remove", lambda: s.remove_sources(numbers), "undo brings it back")
+        popup.unfold(below)
+
+    def _replace(self, source: Source) -> None:
+        folder = str(Path(source.path).parent) if source.path else str(Path.home())
+        name, _ = QFileDialog.getOpenFileName(self, f"A newer export of {source.name}", folder)
+        if name:
+            self.session.replace_source(source.id, Path(name))
+
+
+def _recognised(source: Source) -> str:
+    """Format, encoding where it is not the usual one, and what else was recognised."""
+    coded = source.encoding.upper() if source.encoding not in ("", "utf-8") else ""
+    return ", ".join(text for text in (source.format, coded, source.told) if text)
+
+
+def _network_choices(source: Source) -> list[tuple[str, dict[str, Any]]]:
+    """Other ways to read a network: as directed or not, and what its items are."""
+    import json
+
+    now = json.loads(source.reading or "{}")
+    found = [
+        (f"read its ties as {way}", {**now, "direction": way})
+        for way in ("as given", "directed", "undirected") if way != now.get("direction", "as given")
+    ]  # fmt: skip
+    return found + [
+        (f"its items are {KIND_WORDS[kind][1]}", {**now, "kind": kind})
+        for kind in ("person", "keyword", "institution") if kind != now.get("kind", "person")
+    ]  # fmt: skip

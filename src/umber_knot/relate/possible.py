@@ -1,0 +1,73 @@
+"""Which ties a study can make, which not, and why: what of the records names people, words, places, sources, letters."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from umber_knot.corpus.model import Corpus
+from umber_knot.gather.references import Matches
+
+
+class Possible(NamedTuple):
+    """One kind of tie: how many of the records serve it, and what to know about it."""
+
+    ties: str
+    records: int
+    said: str
+
+
+def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
+    """Every kind of tie, in the order the desk lists them; ``matches`` is None while references are being matched."""
+    n = len(corpus)
+
+    def having(kind: str, *roles: str) -> int:
+        mentions = corpus.of(kind).in_role(*roles) if roles else corpus.of(kind)
+        return len(np.unique(mentions.record))
+
+    people, words, places = having("person", "", "from", "to"), having("keyword"), having("institution")
+    countries = having("country")
+    found = [
+        Possible("People who share a record", people, f"{people:,} of {n:,} name people" if people else "no record names people"),
+        Possible("Words in a record", words, f"{words:,} of {n:,} have words" if words else "no record has keywords or headings"),
+        Possible(
+            "Institutions and countries", max(places, countries),
+            f"{countries:,} give a country (the institution's)" if countries
+            else f"{places:,} name an institution, none a country" if places else "no affiliation is given",
+        ),
+    ]  # fmt: skip
+    return [*found, _citations(corpus, matches), _letters(corpus), _passages(corpus)]
+
+
+def _citations(corpus: Corpus, matches: Matches | None) -> Possible:
+    citing = len(np.unique(corpus.of("reference").record))
+    if not citing:
+        identified = int((corpus.doi.lengths() > 0).sum())
+        return Possible("Citations among records", 0, f"needs reference lists; {identified:,} have identifiers")
+    said = "matching …"
+    if matches is not None:
+        said = f"{len(matches):,} of {len(matches.record):,} found here"
+    return Possible("Citations among records", citing, f"{citing:,} have lists; {said}")
+
+
+def _letters(corpus: Corpus) -> Possible:
+    people = corpus.of("person").in_role("sender", "recipient")
+    letters = len(np.unique(people.record))
+    if not letters:
+        return Possible("Letters, from and to", 0, "no record has a sender and a recipient")
+    unsure = int(sum(any(ch in corpus.date[int(r)] for ch in "~?%X/") for r in np.unique(people.record)))
+    return Possible(
+        "Letters, from and to",
+        letters,
+        f"{letters:,} letters, {len(np.unique(people.form)):,} names, {unsure:,} uncertain dates",
+    )
+
+
+def _passages(corpus: Corpus) -> Possible:
+    texts, passages = int((corpus.passages > 0).sum()), int(corpus.passages.sum())
+    return Possible(
+        "Words in a passage",
+        texts,
+        f"{passages:,} passages in {texts:,} texts" if texts else "no texts: add documents or notes",
+    )
