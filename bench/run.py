@@ -13,6 +13,7 @@ from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
+import sources
 from corpora import write_ris
 
 ROOT = Path(__file__).parents[1]
@@ -262,7 +263,9 @@ def bench_start(folder: Path) -> None:
         server.kill()
 
 
-BENCHES = {"import": bench_import, "headless": bench_headless, "window": bench_window, "start": bench_start}
+BENCHES = {
+    "import": bench_import, "headless": bench_headless, "window": bench_window, "start": bench_start, **sources.BENCHES,
+}  # fmt: skip
 
 
 def main() -> None:

@@ -250,19 +250,20 @@ def mention_triples(records: Sequence[RawRecord], kind: str, table: FormTable) -
     cols: list[int] = []
     odd: list[tuple[int, int]] = []  # (place, role) where the role is not the plain one
     sizes = np.zeros(len(records), np.int32)
-    plain = ((r.venue,) for r in records) if kind == "venue" else map(attrgetter(_LISTS[kind]), records)
-    for r, texts in enumerate(plain):
-        others = records[r].others
-        if texts or others:
-            numbers = [table[text] for text in texts if text]
-            if len(numbers) > 1 and len(set(numbers)) < len(numbers):
-                numbers = list(dict.fromkeys(numbers))
-            if others:
-                pairs = dict.fromkeys((table[text], _ROLE[role]) for k, role, text in others if k == kind and text)
-                odd += [(len(cols) + len(numbers) + i, role) for i, (_, role) in enumerate(pairs)]
-                numbers += [form for form, _ in pairs]
-            cols += numbers
-            sizes[r] = len(numbers)
+    plain: list[Sequence[str]] = (
+        [(r.venue,) for r in records] if kind == "venue" else list(map(attrgetter(_LISTS[kind]), records))
+    )
+    others = list(map(attrgetter("others"), records))
+    for r in [r for r, (texts, more) in enumerate(zip(plain, others)) if texts or more]:
+        numbers = [table[text] for text in plain[r] if text]
+        if len(numbers) > 1 and len(set(numbers)) < len(numbers):
+            numbers = list(dict.fromkeys(numbers))
+        if others[r]:
+            pairs = dict.fromkeys((table[text], _ROLE[role]) for k, role, text in others[r] if k == kind and text)
+            odd += [(len(cols) + len(numbers) + i, role) for i, (_, role) in enumerate(pairs)]
+            numbers += [form for form, _ in pairs]
+        cols += numbers
+        sizes[r] = len(numbers)
     roles = np.zeros(len(cols) if odd else 0, np.int8)
     for at, role in odd:
         roles[at] = role

@@ -44,6 +44,9 @@ def split_addresses(text: str) -> list[str]:
 def dated(record: RawRecord, dates: Iterable[str], report: Report) -> None:
     """Set date and year from dates as written, the fullest that is understood; none understood is a problem."""
     written = [text for text in map(str.strip, dates) if text]
+    if len(written) == 1 and len(written[0]) == 4 and (found := understand(written[0]))[1]:
+        record.date, record.year = found  # a year alone, as most records have it
+        return
     read = [(understand(text), text) for text in written]
     known = [(len(edtf.rstrip("?~%")), edtf, year) for (edtf, year), _ in read if year]
     if known:

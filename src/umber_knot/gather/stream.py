@@ -155,6 +155,21 @@ class Stream:
             pieces.append(line)
         return "".join(pieces)
 
+    def whole(self, most: int, what: str) -> str:
+        """The whole text at once, however long its lines; more than ``most`` bytes are refused."""
+        data = self.contents(most, what)
+        if not self.encoding:
+            raise UserError("this is not a text file", cure="Give it as text, in UTF-8")
+        text = data.decode(self.encoding, "replace").lstrip("\ufeff")
+        broken = text.count("\ufffd")
+        if broken and "\ufffd".encode() not in data:
+            line = text.count("\n", 0, text.index("\ufffd")) + 1
+            self.report.problem(
+                line,
+                f"{broken:,} characters are not {self.encoding.upper()} and were lost; export the file again as UTF-8",
+            )
+        return text.replace("\r\n", "\n").replace("\r", "\n")
+
     @property
     def sha256(self) -> str:
         """Of the whole file."""

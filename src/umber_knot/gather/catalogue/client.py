@@ -18,7 +18,7 @@ from xml.etree.ElementTree import Element
 
 from umber_knot import __version__
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._xml import first_text, local, pieces, text_of
+from umber_knot.gather.formats._xml import first_text, pieces, text_of
 from umber_knot.gather.stream import Report, Stream
 
 PROTOCOLS = ("SRU", "OAI-PMH")
@@ -242,7 +242,7 @@ def _parsed(data: bytes) -> str:
 def _inner(element: Element, raw: str) -> str:
     """The record inside its wrapper: as XML, or unpacked when it came as a text."""
     if len(element):
-        name = local(element[0])
+        name = element[0].tag
         found = re.search(rf"<(?:[\w.-]+:)?{re.escape(name)}[\s>/]", raw)
         end = raw.rfind("</")
         return raw[found.start() if found else 0 : end].strip()

@@ -33,7 +33,7 @@ def values(stream: Stream, report: Report, wrappers: Sequence[str]) -> Iterator[
             if line.strip():
                 yield from _each(line, 0, number, report, single=True)
         return
-    text = stream.text(LARGEST, "JSON")
+    text = stream.whole(LARGEST, "JSON")
     start = len(text) - len(text.lstrip())
     if text[start : start + 1] == "{":
         place = re.compile(rf'"(?:{"|".join(wrappers)})"\s*:\s*\[').search(text)

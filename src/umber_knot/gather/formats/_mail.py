@@ -84,11 +84,14 @@ def header(message: Message, name: str) -> str:
     return " ".join(text.encode("utf-8", "replace").decode("utf-8").split())
 
 
+#: Names with addresses as nearly all mail writes them; anything else goes to the library's slower parser.
+_PLAIN = re.compile(r'\s*(?:"([^"\\<>]*)"|([^",<>@()\[\]:;\\]*?))\s*<([^<>@\s]+@[^<>@\s]+)>\s*(?:,|$)')
+
+
 def people(message: Message, name: str) -> list[tuple[str, str]]:
     """(form, address) of everyone in a header: the display name where there is one, else the address."""
-    values = [str(v) for v in message.get_all(name, [])]
     found = []
-    for shown, address in email.utils.getaddresses(values):
+    for shown, address in _addresses([str(v) for v in message.get_all(name, [])]):
         if "=?" in shown:
             with contextlib.suppress(ValueError, LookupError, MessageError):
                 shown = str(email.header.make_header(email.header.decode_header(shown)))
@@ -98,6 +101,18 @@ def people(message: Message, name: str) -> list[tuple[str, str]]:
         if any(ch.isalnum() for ch in form):
             found.append((form, address))
     return list(dict.fromkeys(found))
+
+
+def _addresses(values: list[str]) -> list[tuple[str, str]]:
+    found: list[tuple[str, str]] = []
+    for value in values:
+        at = 0
+        several = []
+        while at < len(value) and (one := _PLAIN.match(value, at)):
+            several.append((one[1] or one[2] or "", one[3]))
+            at = one.end()
+        found += several if at >= len(value) else email.utils.getaddresses([value])
+    return found
 
 
 def _day(text: str) -> str:
@@ -133,10 +148,17 @@ def own_words(text: str) -> str:
     kept: list[str] = []
     lines = text.replace("\r\n", "\n").split("\n")
     for k, line in enumerate(lines):
-        if line.rstrip("\r") in ("-- ", "--") and k > 0:
+        first = line[:1]
+        if first == "-":
+            if k > 0 and line.rstrip("\r") in ("-- ", "--"):
+                break
+            if _ORIGINAL.match(line):
+                break
+        elif first == "_" and line.startswith("____") and k + 1 < len(lines) and _FORWARDED.match(lines[k + 1]):
             break
-        if _ORIGINAL.match(line) or (line.startswith("____") and k + 1 < len(lines) and _FORWARDED.match(lines[k + 1])):
-            break
+        elif first not in (">", " ", "\t"):
+            kept.append(line)
+            continue
         if line.lstrip().startswith(">"):
             while kept and not kept[-1].strip():
                 kept.pop()

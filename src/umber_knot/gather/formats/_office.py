@@ -6,7 +6,7 @@ import re
 from xml.etree import ElementTree
 
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._xml import DEEPEST, local, text_of
+from umber_knot.gather.formats._xml import DEEPEST, text_of
 
 
 def tree(data: bytes, what: str) -> ElementTree.Element:
@@ -30,7 +30,7 @@ def facts(data: bytes) -> dict[str, str]:
     found: dict[str, str] = {}
     if data:
         for element in tree(data, "the document's properties").iter():
-            name, value = local(element), text_of(element)
+            name, value = element.tag.rpartition("}")[2], text_of(element)
             if value and len(element) == 0:
                 found[name] = f"{found[name]}; {value}" if name in found and name == "keyword" else value
     return found

@@ -36,8 +36,8 @@ class Piece(NamedTuple):
 def pieces(stream: Stream, report: Report, *names: str) -> Iterator[Piece]:
     """Every outermost element with one of the names (without prefix), one after another."""
     alternatives = "|".join(map(re.escape, names))
-    token = re.compile(
-        rf"<!--.*?-->|<!\[CDATA\[.*?\]\]>|<(/?)((?:[\w.-]+:)?(?:{alternatives}))(?=[\s/>])(?:[^<>\"']|\"[^\"]*\"|'[^']*')*?(/?)>",
+    token = re.compile(  # begins with what is rare, so that text between tags is passed over at once
+        rf"<(?:!--.*?-->|!\[CDATA\[.*?\]\]>|(/?)((?:[\w.-]+:)?(?:{alternatives}))(?=[\s/>])(?:[^<>\"']|\"[^\"]*\"|'[^']*')*?(/?)>)",
         re.S,
     )
     opening = re.compile(rf"<(?:[\w.-]+:)?(?:{alternatives})(?=[\s/>])")
@@ -130,7 +130,7 @@ def parse(raw: str, spaces: str, report: Report, line: int) -> ElementTree.Eleme
         report.problem(line, f"elements nested more than {DEEPEST} deep; this record was left out", head)
         return None
     try:
-        return ElementTree.fromstring(f"{wrapper}{text}</_>")[0]
+        return _without_spaces(ElementTree.fromstring(f"{wrapper}{text}</_>")[0])
     except ElementTree.ParseError as error:
         prefixes = set(re.findall(r"[</\s]([A-Za-z_][\w.-]*):[\w.-]+", text)) - {"xml", "xmlns"}
         known = set(re.findall(r"xmlns:([\w.-]+)", wrapper + text))
@@ -150,30 +150,42 @@ def _entity(found: re.Match[str]) -> str:
     return html.entities.html5.get(f"{name};") or f"&amp;{name};"
 
 
-def local(element: ElementTree.Element) -> str:
-    """An element's name without namespace."""
-    return element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
+def _without_spaces(root: ElementTree.Element) -> ElementTree.Element:
+    """The element with its names, and those within it, free of namespaces: readers know where they are."""
+    for element in root.iter():
+        tag = element.tag
+        if tag[:1] == "{":
+            element.tag = tag[tag.index("}") + 1 :]
+    return root
 
 
 def all_named(element: ElementTree.Element, *path: str) -> list[ElementTree.Element]:
-    """Descendants along a path of names without namespaces; each step is any depth below the one before."""
+    """Descendants along a path of names; each step is any depth below the one before."""
     found = [element]
     for name in path:
-        found = [e for parent in found for e in parent.iter() if e is not parent and local(e) == name]
+        found = [e for parent in found for e in parent.iter(name) if e is not parent]
     return found
 
 
 def children(element: ElementTree.Element, name: str) -> list[ElementTree.Element]:
-    """Children of one name without namespace."""
-    return [child for child in element if local(child) == name]
+    """Children of one name."""
+    return element.findall(name)
 
 
 def text_of(element: ElementTree.Element | None) -> str:
     """All text of an element, white space folded."""
-    return " ".join("".join(element.itertext()).split()) if element is not None else ""
+    if element is None:
+        return ""
+    text = "".join(element.itertext()) if len(element) else element.text or ""
+    return " ".join(text.split())
 
 
 def first_text(element: ElementTree.Element, *path: str) -> str:
     """The text of the first element along a path, empty when there is none."""
-    found = all_named(element, *path)
-    return text_of(found[0]) if found else ""
+    if len(path) == 1:
+        for found in element.iter(path[0]):
+            if found is not element:
+                return text_of(found)
+        return ""
+    several = all_named(element, *path)
+    return text_of(several[0]) if several else ""

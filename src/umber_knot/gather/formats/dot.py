@@ -34,7 +34,7 @@ def sniff(head: Head) -> float:
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """The network as records of ties."""
-    parser = _Parser(stream.text(LARGEST, "DOT"), report)
+    parser = _Parser(stream.whole(LARGEST, "DOT"), report)
     parser.run()
     items = {
         name: (label_of(name, facts), {k: v for k, v in facts.items() if k != "label"}, line)

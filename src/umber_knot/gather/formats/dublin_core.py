@@ -12,6 +12,10 @@ from umber_knot.gather.formats._xml import pieces, text_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "Dublin Core"
+_NAMES = {
+    "title", "creator", "subject", "description", "publisher", "contributor", "date", "type", "format", "identifier", "source", "language",
+    "relation", "coverage", "rights", "abstract", "issued", "created", "isPartOf", "references", "spatial", "doi",
+}  # fmt: skip
 _ELEMENTS = re.compile(r"<(?:dc|dcterms):(?:title|creator|identifier|date)\b")
 
 
@@ -26,9 +30,8 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     for element, line, raw in pieces(stream, report, wrapper):
         values: dict[str, list[str]] = {}
         for child in element.iter():
-            space, _, name = child.tag.rpartition("}") if isinstance(child.tag, str) else ("", "", "")
-            if "purl.org/dc/" in space and text_of(child):
-                values.setdefault(name, []).append(text_of(child))
+            if child.tag in _NAMES and (text := text_of(child)):
+                values.setdefault(child.tag, []).append(text)
         if not values:
             report.problem(line, "a record without Dublin Core elements; it was left out", raw)
             continue

@@ -28,7 +28,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     items: dict[str, tuple[str, dict[str, Any], int]] = {}
     ties: list[Tie] = []
     directed = False
-    for name, facts, line, raw in _blocks(stream.text(LARGEST, "GML"), report):
+    for name, facts, line, raw in _blocks(stream.whole(LARGEST, "GML"), report):
         if name == "node":
             identifier = str(facts.pop("id", ""))
             if not identifier:

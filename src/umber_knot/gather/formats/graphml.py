@@ -9,7 +9,7 @@ from xml.etree.ElementTree import Element
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.formats._network import Tie, label_of, records_of
-from umber_knot.gather.formats._xml import children, local, pieces, text_of
+from umber_knot.gather.formats._xml import children, pieces, text_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "GraphML"
@@ -27,12 +27,12 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     directed = not re.search(r"edgedefault\s*=\s*[\"']undirected", stream.head.text)
     edges: list[tuple[Element, int, str]] = []
     for element, line, raw in pieces(stream, report, "key", "node", "edge"):
-        name = local(element)
+        name = element.tag
         if name == "key":
             keys[element.get("id", "")] = element.get("attr.name", "") or element.get("id", "")
         elif name == "edge":
             edges.append((element, line, raw))
-        for node in [e for e in element.iter() if local(e) == "node"]:
+        for node in [e for e in element.iter() if e.tag == "node"]:
             facts = _facts(node, keys)
             identifier = node.get("id", "")
             if identifier in items:
@@ -43,7 +43,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
                 line,
             )
         if name == "node":
-            edges += [(e, line, raw) for e in element.iter() if local(e) == "edge"]
+            edges += [(e, line, raw) for e in element.iter() if e.tag == "edge"]
 
     def ties() -> Iterator[Tie]:
         for edge, line, raw in edges:

@@ -7,7 +7,7 @@ from xml.etree.ElementTree import Element
 
 from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.gather.fields import affiliate, dated, language_code, orcid, person
-from umber_knot.gather.formats._xml import all_named, children, first_text, local, pieces, text_of
+from umber_knot.gather.formats._xml import all_named, children, first_text, pieces, text_of
 from umber_knot.gather.references import reference_text
 from umber_knot.gather.stream import Head, Report, Stream
 
@@ -70,7 +70,7 @@ def _name(contributor: Element) -> str:
 
 def _address(element: Element) -> str:
     """An affiliation without its label; parts in elements of their own are set apart by commas."""
-    named = [text_of(e) for e in element.iter() if local(e) in ("institution", "addr-line", "city", "state", "country")]
+    named = [text_of(e) for e in element.iter() if e.tag in ("institution", "addr-line", "city", "state", "country")]
     if named:
         return ", ".join(dict.fromkeys(n.strip(" ,;") for n in named if n.strip(" ,;")))
     text = text_of(element)
@@ -93,7 +93,7 @@ def _date(element: Element) -> str:
 def _reference(element: Element) -> str:
     """A reference in its parts where it has them, else as it is written."""
     cited = next(
-        (e for e in element.iter() if local(e) in ("element-citation", "mixed-citation", "nlm-citation", "citation")),
+        (e for e in element.iter() if e.tag in ("element-citation", "mixed-citation", "nlm-citation", "citation")),
         element,
     )
     doi = next((text_of(i) for i in all_named(cited, "pub-id") if i.get("pub-id-type") == "doi"), "")
@@ -118,12 +118,12 @@ def _passages(element: Element, line: int) -> Iterator[Passage]:
 
     def walk(parent: Element, above: tuple[str, ...]) -> Iterator[Passage]:
         for child in parent:
-            if local(child) == "sec":
+            if child.tag == "sec":
                 title = next((text_of(t) for t in children(child, "title")), "")
                 yield from walk(child, (*above, title) if title else above)
-            elif local(child) == "p" and text_of(child):
+            elif child.tag == "p" and text_of(child):
                 yield Passage(text_of(child), line, " / ".join(above))
-            elif local(child) in ("body", "boxed-text"):
+            elif child.tag in ("body", "boxed-text"):
                 yield from walk(child, above)
 
     for body in children(element, "body"):

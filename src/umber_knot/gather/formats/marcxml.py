@@ -7,7 +7,7 @@ from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.formats._marc import record_of
-from umber_knot.gather.formats._xml import Piece, children, local, pieces
+from umber_knot.gather.formats._xml import Piece, children, pieces
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "MARCXML"
@@ -25,7 +25,7 @@ def sniff(head: Head) -> float:
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Records one by one."""
     for piece in pieces(stream, report, "record"):
-        inner = next((e for e in piece.element.iter() if local(e) == "record" and children(e, "datafield")), None)
+        inner = next((e for e in piece.element.iter() if e.tag == "record" and children(e, "datafield")), None)
         if inner is None:
             report.problem(piece.line, "a record without fields; it was left out", piece.raw)
             continue
@@ -37,7 +37,7 @@ def _marc(piece: Piece) -> object:
 
     marc: Any = Record()
     for element in piece.element:
-        name, tag = local(element), element.get("tag", "")
+        name, tag = element.tag, element.get("tag", "")
         if name == "leader":
             marc.leader = (element.text or "").ljust(24)[:24]
         elif name == "controlfield" and tag.isdecimal():

@@ -12,7 +12,9 @@ from umber_knot.gather.stream import Head, Report, Stream
 NAME = "mbox"
 #: A message larger than this is cut: it carries attachments, whose bytes say nothing here.
 LARGEST = 30_000_000
+BLOCK = 1 << 22
 _FROM = re.compile(rb"^From \S+.*\d", re.M)
+_BEGIN = re.compile(rb"\nFrom \S[^\n]*\d[^\n]*\n")
 
 
 def sniff(head: Head) -> float:
@@ -30,25 +32,29 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
 
 def _messages(stream: Stream, report: Report) -> Iterator[tuple[bytes, int]]:
     """(bytes, first line) of each message: it begins with a From line after a blank one."""
-    pieces: list[bytes] = []
-    size = number = start = done = 0
-    blank = True
-    cut = False
+    buffer, line, done, ended = b"\n\n", -2, 0, False  # line: number of line ends before the buffer
     with stream.open() as file:
-        for line in file:
-            number += 1
-            done += len(line)
-            if blank and line.startswith(b"From ") and _FROM.match(line):
-                if pieces:
-                    yield b"".join(pieces), start
-                    stream.progress(done)
-                pieces, size, start, cut = [], 0, number + 1, False
-            elif size < LARGEST:
-                pieces.append(line[1:] if line.startswith(b">From ") else line)
-                size += len(line)
-            elif not cut:
-                cut = True
-                report.problem(start, f"the message is larger than {LARGEST:,} bytes; the rest of it was left out")
-            blank = line in (b"\n", b"\r\n")
-    if pieces:
-        yield b"".join(pieces), start
+        while not ended:
+            block = file.read(BLOCK)
+            done += len(block)
+            ended = not block
+            buffer += block
+            begins = [(found.start(), found.end()) for found in _BEGIN.finditer(buffer)]
+            begins = [(a, b) for a, b in begins if buffer[a - 1 : a] == b"\n" or buffer[a - 2 : a] == b"\n\r"]
+            counted = 0
+            ends = [start for start, _ in begins[1:]] + ([len(buffer)] if ended else [])
+            for (_, at), end in zip(begins, ends):
+                line += buffer.count(b"\n", counted, at)
+                counted = at
+                data = buffer[at:end]
+                if len(data) > LARGEST:
+                    report.problem(
+                        line + 1, f"the message is larger than {LARGEST:,} bytes; the rest of it was left out"
+                    )
+                    data = data[:LARGEST]
+                yield data.replace(b"\n>From ", b"\nFrom "), line + 1
+            if begins and not ended:  # the last message may go on
+                last = begins[-1][0] - 1
+                line += buffer.count(b"\n", counted, last)
+                buffer = buffer[last:]
+            stream.progress(done)

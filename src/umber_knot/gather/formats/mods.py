@@ -62,7 +62,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
 
 
 def _named(element: Element, name: str) -> list[Element]:
-    return [e for e in element.iter() if isinstance(e.tag, str) and e.tag.rpartition("}")[2] == name]
+    return list(element.iter(name))
 
 
 def _first(element: Element, name: str) -> str:

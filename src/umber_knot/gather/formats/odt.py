@@ -10,7 +10,6 @@ from umber_knot.errors import UserError
 from umber_knot.gather.fields import language_code
 from umber_knot.gather.formats._office import facts, tree
 from umber_knot.gather.formats._texts import Outline, document, listed
-from umber_knot.gather.formats._xml import local
 from umber_knot.gather.formats._zip import parts
 from umber_knot.gather.stream import Head, Report, Stream
 
@@ -61,9 +60,9 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
 def _text(element: Element) -> str:
     pieces = [element.text or ""]
     for child in element:
-        if local(child) in ("s", "tab", "line-break"):
+        if child.tag.rpartition("}")[2] in ("s", "tab", "line-break"):
             pieces.append(" ")
-        elif local(child) not in ("note", "annotation"):
+        elif child.tag.rpartition("}")[2] not in ("note", "annotation"):
             pieces.append(_text(child))
         pieces.append(child.tail or "")
     return "".join(pieces)

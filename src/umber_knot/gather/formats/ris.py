@@ -117,7 +117,7 @@ def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> Raw
         persons=persons,
         keywords=[k for text in take("keywords", ()) for k in split_values(text)],
         venue=venues[0] if venues else "",
-        citations=whole("".join(unknown.pop("TC", ("0",))[:1])),
+        citations=whole(unknown.pop("TC")[0]) if "TC" in unknown else 0,
         references=unknown.pop("CR", ()),
         volume=take("volume", ""),
         pages="-".join(p for p in (take("start_page", ""), take("end_page", "")) if p),

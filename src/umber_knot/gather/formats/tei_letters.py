@@ -7,7 +7,7 @@ from xml.etree.ElementTree import Element
 
 from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.gather.fields import dated, language_code
-from umber_knot.gather.formats._xml import all_named, children, first_text, local, pieces, text_of
+from umber_knot.gather.formats._xml import all_named, children, first_text, pieces, text_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "TEI letters"
@@ -25,7 +25,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Letters one by one; the text of an edition's letter becomes its passages."""
     for element, line, raw in pieces(stream, report, "TEI", "teiCorpus"):
         descriptions = all_named(element, "correspDesc")
-        texts = [text for text in element.iter() if local(text) == "text"]
+        texts = [text for text in element.iter() if text.tag == "text"]
         if not descriptions:
             report.problem(line, "no correspDesc says who wrote to whom; the text was read without", raw[:120])
             yield RawRecord(line=line, raw=raw, type="text", title=first_text(element, "titleStmt", "title"),
@@ -49,7 +49,7 @@ def _letter(
     for action in children(description, "correspAction"):
         role = {"sent": "sender", "received": "recipient"}.get(action.get("type", ""))
         for who in action.iter():
-            if local(who) in ("persName", "orgName", "name", "rs") and role and text_of(who):
+            if who.tag in ("persName", "orgName", "name", "rs") and role and text_of(who):
                 people[role].append(text_of(who))
                 if who.get("ref"):
                     known[text_of(who)] = (who.get("ref") or "").split()[0]
@@ -87,7 +87,7 @@ def _passages(texts: list[Element], line: int) -> Iterator[Passage]:
     for text in texts:
         heading = ""
         for element in text.iter():
-            if local(element) == "head":
+            if element.tag == "head":
                 heading = text_of(element)
-            elif local(element) in ("p", "opener", "closer", "lg", "ab") and text_of(element):
+            elif element.tag in ("p", "opener", "closer", "lg", "ab") and text_of(element):
                 yield Passage(text_of(element), line, heading)
