@@ -3,6 +3,7 @@
 import json
 import zipfile
 
+import numpy as np
 import pydot
 import pytest
 from hypothesis import HealthCheck, example, given, settings
@@ -10,11 +11,15 @@ from hypothesis import strategies as st
 
 from tests import samples as made
 from tests.samples import samples, zipped
-from umber_knot.corpus.model import KINDS, Passage, RawRecord, Source
+from umber_knot.corpus.model import KINDS, Passage, RawRecord, Source, fold
 from umber_knot.errors import UserError
 from umber_knot.gather.formats import _mail, _zip, csl_json
 from umber_knot.gather.read import read_text, readers, rows_of
 from umber_knot.gather.stream import Report, Stream
+from umber_knot.network.gml import gml
+from umber_knot.network.graphml import graphml
+from umber_knot.network.model import Network
+from umber_knot.network.node_link import node_link
 
 
 def read(data, name, options=None):
@@ -416,3 +421,54 @@ def test_csl_json_reads_back_equal(records):
     for was, now in zip(records, back, strict=True):
         for name in ("entry", "type", "title", "year", "persons", "keywords", "volume", "references", "citations"):
             assert getattr(was, name) == getattr(now, name), name
+
+
+TIES = st.lists(st.tuples(st.integers(0, 5), st.integers(0, 5)).filter(lambda t: t[0] < t[1]), max_size=8, unique=True)
+LABELS = st.lists(
+    st.text(
+        st.characters(categories=("L", "N", "P", "S"), exclude_characters="\ufffe\uffff"), min_size=1, max_size=8
+    ).map(fold),
+    min_size=6,
+    max_size=6,
+    unique=True,
+)
+
+
+@pytest.mark.parametrize(("writer", "name"), [(graphml, "n.graphml"), (gml, "n.gml"), (node_link, "n.json")])
+@given(labels=LABELS, ties=TIES, weights=st.lists(st.floats(0, 1e6, allow_subnormal=False), min_size=8, max_size=8))
+@settings(max_examples=60, deadline=None)
+def test_networks_read_back_equal(writer, name, labels, ties, weights):
+    ties, n = sorted(ties), np.zeros(6, np.int32)
+    ends = np.array(ties, np.int32).reshape(-1, 2)
+    weight = np.array(weights[: len(ties)])
+    network = Network(
+        "keyword",
+        tuple(labels),
+        n,
+        n,
+        n,
+        n,
+        n,
+        n.astype(float),
+        ends[:, 0],
+        ends[:, 1],
+        weight,
+        *np.zeros((3, len(ties)), np.int32),
+    )
+    columns = {
+        "id": [f"n{k}" for k in range(6)],
+        "label": labels,
+        "kind": ["keyword"] * 6,
+        "records": [3] * 6,
+        "x": [None] * 6,
+    }
+    source, records = read("".join(writer(network, columns)), name)
+    assert (
+        not source.problems
+        and source.told == f"{'undirected' if ties else 'without ties'}, 6 items, {len(ties):,} ties"
+    )
+    back = [(tuple(t for _, _, t in r.others), r.weight) for r in records if r.type == "tie"]
+    assert sorted(back) == sorted(((labels[a], labels[b]), w) for (a, b), w in zip(ties, weight.tolist()))
+    alone = {t for r in records if r.type == "item" for _, _, t in r.others}
+    assert alone == {labels[k] for k in range(6)} - {labels[k] for t in ties for k in t}
+    assert {k for r in records for k, _, _ in r.others} == {"keyword"}

@@ -83,9 +83,9 @@ def _run(options: argparse.Namespace) -> int:
 
 
 def _inspect(options: argparse.Namespace) -> int:
-    from umber_knot.gather.read import inspect
+    from umber_knot.gather.read import expanded, inspect
 
-    found = [inspect(path) for path in options.files]
+    found = [inspect(path) for path in expanded(options.files)]
     if options.json:
         print(json.dumps(found, ensure_ascii=False, indent=1))
     else:

@@ -74,8 +74,14 @@ def record_html(s: Session, record: int, extra: str = "") -> str:
     title = s.corpus.title[record] or "(no title)"
     return (
         f'<p style="margin:0 0 9px 0"><span class="serif">{anchor("record", record, title)}</span><br>'
-        f'<span class="faint">{escape(line)}{extra} · {escape(s.corpus.place(record))}</span></p>'
+        f'<span class="faint">{escape(line)}{extra} · {escape(_places(s, record))}</span></p>'
     )
+
+
+def _places(s: Session, record: int) -> str:
+    """Where a record was found, every place."""
+    assert s.corpus is not None
+    return "; also ".join([s.corpus.place(record), *(s.corpus.spot(a, b) for a, b, _ in s.corpus.also.get(record, ()))])
 
 
 def records_html(page: Page, s: Session, records: Sequence[int], key: str, extra: Sequence[str] = ()) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -11,6 +12,8 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPix
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from umber_knot.desktop.theme import colour, look, sans, serif
+
+SAMPLE = 4000  # rows that a distribution of texts is drawn from
 
 
 @dataclass(frozen=True)
@@ -25,7 +28,7 @@ class Column:
     faint: bool = False
     hint: str = ""
     tint: Callable[[int], str] | None = None  # a swatch before the text
-    codes: np.ndarray | None = None  # which of few values a row has, −1 none: drawn as their distribution
+    few: bool = False  # texts take few values: drawn as how often each occurs
 
 
 class TableModel(QAbstractTableModel):
@@ -116,12 +119,12 @@ class Distribution(QHeaderView):
         """Bar heights from 0 to 1."""
         if section not in self._drawn:
             column, rows = self.rows.columns[section], self.rows.all
-            if column.codes is not None:
-                codes = column.codes[rows]
-                common = np.sort(np.bincount(codes[codes >= 0], minlength=1))[::-1][:24]
-                shape = common / max(common.max(), 1)
+            if column.few:
+                sample = rows if len(rows) <= SAMPLE else rows[:: len(rows) // SAMPLE + 1]
+                common = sorted(Counter(column.text(int(r)) for r in sample).values(), reverse=True)[:24]
+                shape = np.array(common or [0]) / max(common, default=1)
             elif column.values is None:
-                sample = rows if len(rows) <= 4000 else rows[:: len(rows) // 4000 + 1]
+                sample = rows if len(rows) <= SAMPLE else rows[:: len(rows) // SAMPLE + 1]
                 share = np.mean([bool(column.text(int(r)).strip("–")) for r in sample]) if len(sample) else 0.0
                 shape = np.array([share])
             else:
@@ -141,7 +144,7 @@ class Distribution(QHeaderView):
         painter.fillRect(rect, colour(c.panel))
         area = QRectF(rect.left() + 4, rect.top() + 4, max(rect.width() - 12, 4), 18)
         shape = self._shape(section)
-        if column.values is None and column.codes is None:
+        if column.values is None and not column.few:
             painter.fillRect(QRectF(area.left(), area.bottom() - 4, area.width(), 4), colour(c.line, 0.5))
             painter.fillRect(QRectF(area.left(), area.bottom() - 4, area.width() * float(shape[0]), 4), colour(c.bar))
         else:

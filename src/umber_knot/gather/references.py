@@ -246,3 +246,9 @@ def _among(
     if sum(w == way for w, _ in best) > 1:  # two that fit alike: neither is told
         return -1, 0
     return best[0][1], way
+
+
+def cited_by(corpus: Corpus, matches: Matches, record: int) -> Ints:
+    """The records whose references mean a record, in order."""
+    mentions = corpus.of("reference")
+    return np.unique(mentions.record[matches.record[mentions.form] == record]).astype(np.int32)

@@ -269,9 +269,6 @@ class GatherDesk(Desk):
 
         words = np.bincount(c.of("keyword").record, minlength=len(c))
         references = np.bincount(c.of("reference").record, minlength=len(c))
-        languages, language = (
-            np.unique(np.array(list(c.language)), return_inverse=True) if len(c) else (np.zeros(0), np.zeros(0, int))
-        )
         filled = (
             np.mean([c.title.lengths() > 0, np.diff(first) > 0, c.year > 0, of_venue >= 0, words > 0], axis=0)
             if len(c)
@@ -281,12 +278,12 @@ class GatherDesk(Desk):
             Column("title", lambda r: c.title[r] or "(no title)", None, 330, serif=True),
             Column("people", names, None, 190),
             Column("date", lambda r: c.date[r] or "–", c.year, 88),
-            Column("in", lambda r: venue.forms[of_venue[r]] if of_venue[r] >= 0 else "–", None, 140, codes=of_venue),
-            Column("language", lambda r: c.language[r] or "–", None, 66, faint=True, codes=np.where(np.array([bool(x) for x in languages], bool)[language], language, -1) if len(c) else language),
+            Column("in", lambda r: venue.forms[of_venue[r]] if of_venue[r] >= 0 else "–", None, 140, few=True),
+            Column("language", lambda r: c.language[r] or "–", None, 66, faint=True, few=True),
             Column("words", lambda r: str(words[r]) if words[r] else "–", words, 56, faint=True),
             Column("refs", lambda r: str(references[r]) if references[r] else "–", references, 56, faint=True, hint="references listed"),
             Column("filled", lambda r: f"{filled[r]:.0%}", filled, 56, faint=True, hint="how much of title, people, year, venue and words is there"),
-            Column("source", lambda r: c.sources[c.source[r]].name + (" +" if r in c.also else ""), None, 80, faint=True, codes=c.source,
+            Column("source", lambda r: c.sources[c.source[r]].name + (" +" if r in c.also else ""), None, 80, faint=True, few=True,
                    hint="+ where it stands in another source, too"),
         ]  # fmt: skip
         self._filter()

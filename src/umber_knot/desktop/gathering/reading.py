@@ -17,6 +17,7 @@ from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import SERIF, colour, look
 from umber_knot.errors import UserError
 from umber_knot.gather.excerpt import around
+from umber_knot.gather.references import WAYS, cited_by
 
 SHOWN = 60  # passages and references shown of one record
 LONGEST = 60_000  # characters of raw text shown
@@ -127,6 +128,8 @@ class Reading(Panel):
             for k in range(int(lo), int(hi)):
                 role = ROLES[mentions.role[k]] if len(mentions.role) else ""
                 named.setdefault(role, []).append(mentions.forms[mentions.form[k]])
+            if kind == "reference" and s.matched is not None and "match" in s.current:
+                rows += self._citations(mentions.form[int(lo) : int(hi)])
             for role, texts in named.items():
                 head = role or KIND_WORDS[kind][len(texts) != 1]
                 more = f" and {len(texts) - SHOWN:,} more" if len(texts) > SHOWN else ""
@@ -152,6 +155,17 @@ class Reading(Panel):
         first = detail.line if corpus.sources[corpus.source[record]].unit == "line" else 1
         self.raw.show_lines([(first + k, text) for k, text in enumerate(detail.raw[:LONGEST].rstrip("\n").split("\n"))])
         self.raw.verticalScrollBar().setValue(0)
+
+    def _citations(self, forms: np.ndarray) -> list[tuple[str, str]]:
+        """Which records of the study this one cites, how surely, and how many cite it."""
+        corpus, matches = self.session.corpus, self.session.matched
+        cites = [(int(matches.record[f]), int(f)) for f in forms if matches.record[f] >= 0]
+        found = [
+            f"{corpus.title[r]} ({WAYS[matches.way[f]][0]}, {matches.confidence[f]:.2f})" for r, f in cites[:SHOWN]
+        ]  # fmt: skip
+        by = cited_by(corpus, matches, self.record)
+        rows = [("cites here", "; ".join(found))] if found else []
+        return rows + ([("cited here by", "; ".join(corpus.title[int(r)] for r in by[:SHOWN]))] if len(by) else [])
 
     def _place(self, line: int) -> str:
         corpus = self.session.corpus

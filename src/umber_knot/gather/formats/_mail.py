@@ -15,6 +15,8 @@ from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.gather.fields import dated
 from umber_knot.gather.stream import Report
 
+Headers = dict[str, list[str]]  # name in lower case → values
+
 #: Bytes of a message whose body is read; attachments make messages large, not words.
 LONGEST_BODY = 2_000_000
 _REPLY = re.compile(r"^\s*(?:(?:re|fwd?|aw|wg|sv|vs|antw|tr|rv)\s*(?:\[\d+\])?\s*:\s*)+", re.I)
@@ -39,17 +41,20 @@ def record_of(data: bytes, line: int, report: Report) -> RawRecord | None:
             line, f"the message cannot be read ({str(error)[:80]}) and was left out", data[:100].decode("latin-1")
         )
         return None
-    senders = people(message, "From") or people(message, "Sender")
-    to, copies = people(message, "To"), people(message, "Cc")
-    subject = header(message, "Subject")
+    headers: Headers = {}
+    for name, value in message.items():
+        headers.setdefault(name.lower(), []).append(str(value))
+    senders = people(headers, "from") or people(headers, "sender")
+    to, copies = people(headers, "to"), people(headers, "cc")
+    subject = header(headers, "subject")
     if not senders and not to and not subject:
         report.problem(
             line, "a message without sender, recipient or subject; it was left out", data[:100].decode("latin-1")
         )
         return None
     body = body_of(message)
-    references = re.findall(r"<[^<>\s]{1,300}>", f"{header(message, 'References')} {header(message, 'In-Reply-To')}")
-    number = header(message, "Message-ID").strip()
+    references = re.findall(r"<[^<>\s]{1,300}>", f"{header(headers, 'references')} {header(headers, 'in-reply-to')}")
+    number = header(headers, "message-id").strip()
     others = [
         ("person", role, name)
         for role, found in (("sender", senders), ("recipient", to), ("copy", copies))
@@ -61,7 +66,7 @@ def record_of(data: bytes, line: int, report: Report) -> RawRecord | None:
         passages=[Passage(p, line) for p in paragraphs(body)], identifiers=[f"mid:{number.strip('<>')}"] if number else (),
         extra={"thread": references[0].strip("<>"), "in reply to": references[-1].strip("<>")} if references else {},
     )  # fmt: skip
-    dated(record, [_day(header(message, "Date"))], report)
+    dated(record, [_day(header(headers, "date"))], report)
     return record
 
 
@@ -70,17 +75,17 @@ def _head(data: bytes) -> str:
     return data[: LONGEST_BODY if len(data) < 200_000 else 20_000].decode("utf-8", "replace").replace("\r\n", "\n")
 
 
-def header(message: Message, name: str) -> str:
+def header(headers: Headers, name: str) -> str:
     """A header decoded, folded to one line."""
-    value = message.get(name)
-    if value is None:
+    found = headers.get(name)
+    if not found:
         return ""
-    text = str(value)
+    text = found[0]
     if "=?" in text:
         try:
             text = str(email.header.make_header(email.header.decode_header(text)))
         except (ValueError, LookupError, MessageError):
-            text = str(value)
+            text = found[0]
     return " ".join(text.encode("utf-8", "replace").decode("utf-8").split())
 
 
@@ -88,10 +93,10 @@ def header(message: Message, name: str) -> str:
 _PLAIN = re.compile(r'\s*(?:"([^"\\<>]*)"|([^",<>@()\[\]:;\\]*?))\s*<([^<>@\s]+@[^<>@\s]+)>\s*(?:,|$)')
 
 
-def people(message: Message, name: str) -> list[tuple[str, str]]:
+def people(headers: Headers, name: str) -> list[tuple[str, str]]:
     """(form, address) of everyone in a header: the display name where there is one, else the address."""
     found = []
-    for shown, address in _addresses([str(v) for v in message.get_all(name, [])]):
+    for shown, address in _addresses(headers.get(name, [])):
         if "=?" in shown:
             with contextlib.suppress(ValueError, LookupError, MessageError):
                 shown = str(email.header.make_header(email.header.decode_header(shown)))
@@ -125,10 +130,8 @@ def body_of(message: Message) -> str:
     """The words of a message itself: its plain text, else its HTML as text."""
     best = ""
     for part in message.walk():
-        if part.get_content_maintype() != "text" or part.get_filename():
-            continue
-        kind = part.get_content_subtype()
-        if kind not in ("plain", "html") or (kind == "html" and best):
+        main, _, kind = part.get_content_type().partition("/")
+        if main != "text" or kind not in ("plain", "html") or (kind == "html" and best) or part.get_filename():
             continue
         data = part.get_payload(decode=True)
         if not isinstance(data, bytes):
