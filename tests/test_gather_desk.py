@@ -124,6 +124,17 @@ def test_problems_open_at_their_line(opened, desk, qtbot, tmp_path):  # noqa: F8
     assert "any more" in desk.problems.raw.toPlainText()
 
 
+def test_files_that_cannot_be_read_stay_named(opened, desk, qtbot, tmp_path):  # noqa: F811
+    (tmp_path / "bad.pdf").write_bytes(b"%PDF-1.4 broken")
+    (tmp_path / "good.ris").write_text("TY  - JOUR\nTI  - A good record\nAU  - A, B\nER  - \n")
+    said = []
+    opened.session.said.connect(lambda head, words, kind: said.append((head, words)))
+    done(opened, qtbot, lambda: opened.session.add_files([tmp_path]))
+    shown = [label.text() for label in desk.found.findChildren(type(desk.counted))]
+    assert any(text.startswith("bad.pdf was not read: the PDF is damaged") for text in shown), shown
+    assert said[-1][0] == "What changed" and "1 file could not be read" in said[-1][1]
+
+
 def test_columns_are_matched_by_dropping_and_the_match_is_kept(opened, desk, qtbot, tmp_path):  # noqa: F811
     s = opened.session
     path = tmp_path / "odd.csv"

@@ -77,6 +77,7 @@ class Session(QObject):
         self.stable: Any = None
         self.matched: Any = None
         self.preview: tuple[int, list[tuple[str, str, int]]] | None = None
+        self.unread: list[tuple[str, str]] = []  # files of the last import that could not be read at all, and why
         self.columns: Any = None  # (match, sample rows) of the table asked for last
         self.files: dict[str, bytes] = {}
         self.suggestions: dict[str, list[Any]] = {}
@@ -518,6 +519,9 @@ class Session(QObject):
         elif what == "done" and task in WRITING:
             failed, changed = value
             self._read_state()
+            self.unread = failed
+            if failed:
+                self._label += f" · {len(failed):,} file{'s' * (len(failed) != 1)} could not be read"
             for name, why in failed:
                 self.said.emit(f"{name} was not read", why, "fault")
             if changed:

@@ -121,7 +121,9 @@ class Distribution(QHeaderView):
             column, rows = self.rows.columns[section], self.rows.all
             if column.few:
                 sample = rows if len(rows) <= SAMPLE else rows[:: len(rows) // SAMPLE + 1]
-                common = sorted(Counter(column.text(int(r)) for r in sample).values(), reverse=True)[:24]
+                common = sorted(
+                    Counter(text for r in sample if (text := column.text(int(r))) != "–").values(), reverse=True
+                )[:24]
                 shape = np.array(common or [0]) / max(common, default=1)
             elif column.values is None:
                 sample = rows if len(rows) <= SAMPLE else rows[:: len(rows) // SAMPLE + 1]

@@ -20,6 +20,7 @@ from umber_knot.gather.stream import MAGIC, Head, Report, Stream
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many)
 MOST_FILES = 20_000  # in one folder that is dropped
+STUDIES = (".umber", ".umber-wal", ".umber-shm")  # which a folder of sources may hold as well
 
 
 class Reader(Protocol):
@@ -139,7 +140,7 @@ def is_maildir(path: Path) -> bool:
 
 
 def expanded(paths: Iterable[Path]) -> list[Path]:
-    """Files and the files in folders, in order; a Maildir stands for itself, hidden files are left alone."""
+    """Files and the files in folders, in order; a Maildir stands for itself, hidden files and studies are left alone."""
     found: list[Path] = []
     for path in paths:
         if path.is_dir() and not is_maildir(path):
@@ -147,7 +148,10 @@ def expanded(paths: Iterable[Path]) -> list[Path]:
                 p for p in path.rglob("*") if not any(part.startswith(".") for part in p.relative_to(path).parts)
             )
             mail = [p for p in inside if p.is_dir() and is_maildir(p)]
-            found += mail + [p for p in inside if p.is_file() and not any(m in p.parents for m in mail)]
+            found += mail + [
+                p for p in inside
+                if p.is_file() and not p.name.endswith(STUDIES) and not any(m in p.parents for m in mail)
+            ]  # fmt: skip
             if len(found) > MOST_FILES:
                 raise UserError(f"more than {MOST_FILES:,} files", place=str(path), cure="Add the folder in parts")
         else:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from umber_knot.corpus.model import Decision, Source
-from umber_knot.desktop.parts import Link, Panel, Popup, Share, Text, clear
+from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Share, Text, clear
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 from umber_knot.relate.possible import possible
@@ -70,9 +70,19 @@ class Found(Panel):
         self.rows.addWidget(Share(number, text, part / total, tint))
 
     def _problems(self) -> None:
+        for name, why in self.session.unread[:3]:
+            said = Elided(f"{name} was not read: {why.partition(': ')[2] or why}", 12)
+            said.setStyleSheet(f"color: {look().madder};")
+            said.setToolTip(why)
+            self.rows.addWidget(said)
+        if len(self.session.unread) > 3:
+            rest = self.session.unread[3:]
+            more = Text(f"{len(rest):,} more files were not read", 12)
+            more.tint(look().madder).setToolTip("\n".join(f"{name}: {why}" for name, why in rest[:40]))
+            self.rows.addWidget(more)
         troubled = [x for x in self.session.sources if x.active and x.problems]
         if not troubled:
-            if self.session.sources:
+            if self.session.sources and not self.session.unread:
                 self.rows.addWidget(Text("No problems: every entry was read.", 12, faint=True))
             return
         source, first = troubled[0], troubled[0].problems[0]
