@@ -178,7 +178,7 @@ def test_a_source_is_replaced_switched_off_and_removed(opened, desk, demo, qtbot
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(newer), ""))
     change = next(link for link in desk.sources.findChildren(Link) if link.accessibleName() == "change mills.ris")
     change.click()
-    done(opened, qtbot, links(popup())["replace by a newer export"].click)
+    done(opened, qtbot, links(popup())["use a newer export instead"].click)
     assert any("1 records new, 0 gone, 1 changed" in words for words in said), said
     change = next(link for link in desk.sources.findChildren(Link) if link.accessibleName() == "change box2.csv")
     change.click()

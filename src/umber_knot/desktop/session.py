@@ -296,7 +296,7 @@ class Session(QObject):
     def replace_source(self, number: int, file: Path, options: dict[str, Any] | None = None) -> None:
         """Read a file in place of a source: a newer export of it, or the same file in another way (``options``)."""
         source = next(s for s in self.sources if s.id == number)
-        label = f"read {source.name} again" if options else f"replace {source.name} by {file.name}"
+        label = f"read {source.name} again" if options else f"{file.name} in place of {source.name}"
         self._write(label, "gather", [file], [number], options)
 
     def read_columns(self, number: int) -> None:

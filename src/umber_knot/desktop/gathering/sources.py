@@ -123,7 +123,7 @@ class SourceList(Panel):
         )
         if len(members) == 1:
             one = members[0]
-            offer("replace by a newer export", lambda: self._replace(one), "says what is new, gone and changed")
+            offer("use a newer export instead", lambda: self._replace(one), "says what is new, gone and changed")
             if one.format in TABLES and one.path:
                 offer("columns", lambda: self.open_columns(one), "what each column is read as")
             if one.format in NETWORKS and one.path:

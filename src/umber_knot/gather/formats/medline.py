@@ -1,4 +1,4 @@
-"""MEDLINE tagged text (.nbib), as PubMed and its relatives export it."""
+"""MEDLINE tagged text (.nbib)."""
 
 from __future__ import annotations
 
