@@ -158,7 +158,16 @@ def test_a_run_writes_the_contract_and_the_same_bytes_again(demo, tmp_path):
     for out in outs:
         assert main(["run", str(demo / "brackwater.toml"), "--out", str(out), "--quiet"]) == 0
     names = {p.name for p in outs[0].iterdir()}
-    assert names == {*COLUMNS, "records.csv", "network.graphml", "methods.md", "run.json", "chart.svg", "chart.png"}
+    assert names == {
+        *COLUMNS,
+        "records.csv",
+        "network.graphml",
+        "flow.svg",
+        "methods.md",
+        "run.json",
+        "chart.svg",
+        "chart.png",
+    }
     for name in names - {"run.json"}:
         assert (outs[0] / name).read_bytes() == (outs[1] / name).read_bytes(), name
     for name, header in COLUMNS.items():

@@ -13,12 +13,14 @@ from hypothesis import strategies as st
 
 from tests.conftest import Gathered
 from umber_knot.corpus.assemble import corpus_of
-from umber_knot.corpus.model import Corpus, RawRecord, Source
+from umber_knot.corpus.model import Corpus, Decision, RawRecord, Source
 from umber_knot.corpus.study import Study
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.lineage.stages import Inputs
 from umber_knot.lineage.update import Lineage
 from umber_knot.network.graphml import graphml
+from umber_knot.report.flow import flow_svg
+from umber_knot.report.methods import flow_lines
 from umber_knot.report.svg import size_samples, wrapped
 from umber_knot.report.tables import csv_text, item_columns, number, table
 from umber_knot.report.write import contents, plate_text, write_files
@@ -236,3 +238,36 @@ def test_install_puts_entry_icon_and_type_in_place(capsys):
     assert b"*.umber" in (share / "mime" / "packages" / "umber-knot.xml").read_bytes()
     ET.parse(share / "icons" / "hicolor" / "scalable" / "apps" / "umber-knot.svg")
     assert capsys.readouterr().out.count("\n") == 3
+
+
+def test_the_flow_adds_up_and_is_well_formed():
+    from xml.etree import ElementTree
+
+    records = [
+        RawRecord(
+            k,
+            title=f"A long enough title {k // 2}",
+            year=1998,
+            persons=["Dray, T."],
+            doi="10.99999/1.1" if k < 2 else "",
+        )
+        for k in range(1, 7)
+    ]
+    decisions = [
+        Decision("record", "aside", "s<b>.ris:6", note="<script> & more"),
+        Decision("record", "aside", "s<b>.ris:99", note="gone"),
+    ]
+    corpus = corpus_of([(Source("s<b>.ris", "s", "RIS", "utf-8", "", len(records)), records)], decisions)
+    svg = flow_svg(corpus)
+    root = ElementTree.fromstring(svg)
+    texts = [t.text for t in root.iter("{http://www.w3.org/2000/svg}text")]
+    assert (
+        texts[0] == "6 records read"
+        and texts[-1] == f"{len(corpus):,} records in the study"
+        and "<script> & more" in texts
+    )
+    assert corpus.flow.unapplied == ("s<b>.ris:99",)
+    lines = "\n".join(flow_lines(corpus))
+    assert "no record is at s<b>.ris:99" in lines and "left out (<script> & more): 1" in lines
+    alone = corpus_of([(Source("s.ris", "s", "RIS", "utf-8", "", 1), records[:1])])
+    assert flow_lines(alone) == [] and "1 records read" in flow_svg(alone)

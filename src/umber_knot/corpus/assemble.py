@@ -168,11 +168,14 @@ def _kept(whole: Corpus, group: Ints, by_identifier: NDArray[np.bool_], decision
     n = len(whole)
     head = group == np.arange(n)
     excluded = _excluded(whole, group, head, decisions)
+    handles = _places(whole, decisions)
+    named = [text for d in decisions if d.scope != "rule" for text in (d.form, d.preferred) if text]
     stays = head & ~np.isin(np.arange(n), list(excluded))
     joined = ~head
     flow = Flow(
         n, int((joined & by_identifier).sum()), int((joined & ~by_identifier).sum()),
         tuple(sorted(Counter(excluded.values()).items(), key=lambda one: (-one[1], one[0]))),
+        tuple(text for text in dict.fromkeys(named) if text not in handles),
     )  # fmt: skip
     if stays.all():
         return _replaced(whole, flow=flow)

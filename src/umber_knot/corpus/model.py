@@ -163,6 +163,7 @@ class Flow:
     by_identifier: int = 0  # joined with an earlier record of the same identifier
     by_title: int = 0  # joined by title, year and first author
     excluded: tuple[tuple[str, int], ...] = ()  # (reason, records)
+    unapplied: tuple[str, ...] = ()  # handles that decisions name and no record has
 
 
 @dataclass(frozen=True, slots=True)

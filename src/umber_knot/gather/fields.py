@@ -74,6 +74,8 @@ def _line_of(record: RawRecord, text: str, report: Report) -> int:
 def affiliate(record: RawRecord, addresses: Iterable[str]) -> None:
     """Set institutions, places and countries from affiliations as written."""
     found = [parse_address(address) for address in addresses]
+    if not found:
+        return
     record.institutions = list(dict.fromkeys(a.institution for a in found if a.institution))
     record.places = list(dict.fromkeys(a.place for a in found if a.place))
     record.countries = list(dict.fromkeys(a.country for a in found if a.country))

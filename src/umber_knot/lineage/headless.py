@@ -60,6 +60,8 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
             **_counts(outcome.stage, outcome.result),
             "seconds": round(outcome.seconds, 3), "peak_mb": round(outcome.peak_mb, 1),
         }  # fmt: skip
+    for text in corpus.flow.unapplied:
+        say(f"decision not applied: no record is at {text}")
     for decision, why in (u for r in results["reconcile"].by_kind.values() for u in r.unapplied):
         say(f"decision not applied ({decision.decision} {decision.form!r}): {why}")
     began = time.perf_counter()

@@ -59,7 +59,8 @@ def flow_lines(corpus: Corpus) -> list[str]:
             f"- the same record again, by title, year and first author: {flow.by_title:,}, joined with the first"
         )
     lines += [f"- left out ({reason}): {n:,}" for reason, n in flow.excluded]
-    return [*lines, ""] if lines else []
+    lines += [f"- decision not applied: no record is at {text}" for text in flow.unapplied]
+    return [*lines, "", "The flow is drawn in flow.svg.", ""] if lines else []
 
 
 def methods(

@@ -16,6 +16,7 @@ from umber_knot.network.gml import gml
 from umber_knot.network.graphml import graphml
 from umber_knot.network.node_link import node_link
 from umber_knot.reconcile.decisions import decisions_csv
+from umber_knot.report.flow import flow_svg
 from umber_knot.report.methods import counting_sentence, methods
 from umber_knot.report.png import png
 from umber_knot.report.svg import PlateText, plate
@@ -57,6 +58,7 @@ def contents(corpus: Corpus, results: Mapping[str, Any], recipe: Recipe, theme: 
         "records.csv": records_csv(corpus, related),
         "decisions.csv": decisions_csv(reconciled.ledger),
         "network.graphml": "".join(graphml(network, columns)),
+        "flow.svg": flow_svg(corpus),
         "methods.md": methods(corpus, reconciled, related, grouped, stable, recipe),
     }
     for name, writer in (("gml", gml), ("json", node_link)):

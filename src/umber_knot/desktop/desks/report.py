@@ -20,6 +20,7 @@ FILES = {
     "chart.svg": "the plate, to be edited or printed", "chart.png": "the plate as a picture", "items.csv": "every item with its numbers",
     "ties.csv": "every tie", "topics.csv": "topics and what sets them apart", "records.csv": "every record with its source",
     "decisions.csv": "the ledger", "network.graphml": "the network for other programs", "methods.md": "the method in words",
+    "flow.svg": "from what was read to what was kept",
 }  # fmt: skip
 
 

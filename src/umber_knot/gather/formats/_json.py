@@ -103,7 +103,7 @@ def _clean(value: Any) -> Any:
 def text(value: Any) -> str:
     """A value that should be text, as text."""
     if isinstance(value, str):
-        return " ".join(value.split())
+        return " ".join(value.split()) if "\n" in value or "  " in value else value.strip()
     if isinstance(value, (list, tuple)):
         return text(value[0]) if value else ""
     return "" if value is None or isinstance(value, (dict, bool)) else str(value)

@@ -10,7 +10,7 @@ from typing import Any
 from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, split_values, whole
-from umber_knot.gather.matching import SAMPLE, Match, folded, header_of, is_yes, match_columns
+from umber_knot.gather.matching import MANY, SAMPLE, Match, folded, header_of, is_yes, match_columns
 from umber_knot.gather.remembered import header_key
 from umber_knot.gather.stream import Report
 
@@ -44,66 +44,66 @@ def read_rows(rows: Iterator[Row], options: Mapping[str, Any], report: Report) -
     if match.wide == "record":
         yield from _events(match, body)
         return
+    plan = list(zip(match.header, match.fields, match.splits))
     for line, cells, raw in body:
-        if not any(c.strip() for c in cells):
+        if not any(cells) or not any(c.strip() for c in cells):
             continue
         if len(cells) != len(header) and any(c.strip() for c in cells[len(header) :]) | (len(cells) < len(header)):
             report.problem(
                 line, f"{len(cells)} cell{'s' * (len(cells) != 1)} where the header has {len(header)}; read as far as it "
                 "goes. A cell that holds a delimiter must stand in quotation marks", raw,
             )  # fmt: skip
-        yield record_of(match, line, cells, raw, report)
+        yield record_of(plan, line, cells, raw, report)
 
 
-def record_of(match: Match, line: int, cells: Sequence[str], raw: str, report: Report) -> RawRecord:
+Plan = list[tuple[str, str, str]]  # (column, field, separator)
+
+
+def record_of(plan: Plan, line: int, cells: Sequence[str], raw: str, report: Report) -> RawRecord:
     """The record of one row."""
-    values: dict[str, list[str]] = {}
+    one: dict[str, str] = {}
+    many: dict[str, list[str]] = {}
     extra: dict[str, object] = {}
     words = []
-    for name, field, split, cell in zip(match.header, match.fields, match.splits, cells):
+    for (name, field, split), cell in zip(plan, cells):
         cell = cell.strip()
         if not cell:
             continue
-        if field == "yes/no":
+        if split:
+            several = split_addresses(cell) if field == "affiliations" and split == ";" else split_values(cell, split)
+            many[field] = [*many.get(field, ()), *several]
+        elif field == "yes/no":
             words += [name] if is_yes(cell) else []
+        elif field in MANY:
+            many[field] = [*many.get(field, ()), cell]
         elif field:
-            values.setdefault(field, []).extend(
-                split_addresses(cell)
-                if field == "affiliations" and split == ";"
-                else split_values(cell, split)
-                if split
-                else [cell]
-            )
+            one.setdefault(field, cell)
         else:
             extra[name] = cell
-
-    def one(field: str) -> str:
-        return values.get(field, [""])[0]
-
+    said = one.get
     record = RawRecord(
-        line=line, raw=raw, entry=one("id"), title=one("title"), abstract=one("abstract"),
-        doi=one("doi"), type=one("type"), volume=one("volume"), pages=one("pages"),
-        citations=whole(one("citations")), persons=values.get("people", []), keywords=values.get("words", []) + words,
-        venue=one("venue"), references=values.get("references", ()), language=language_code(one("language")),
-        extra=extra,
+        line, raw, said("id", ""), said("type", ""), said("title", ""), 0, "", said("doi", ""), said("abstract", ""),
+        whole(one["citations"]) if "citations" in one else 0, many.get("people", []), many.get("words", []) + words,
+        said("venue", ""), (), many.get("references", ()), extra, said("volume", ""), said("pages", ""),
+        language_code(one["language"]) if "language" in one else "",
     )  # fmt: skip
-    others = [("person", role, text) for field, role in _ROLES.items() for text in values.get(field, ())]
-    others += [("keyword", "index", text) for text in values.get("index terms", ())]
-    dated(record, values.get("date", ()), report)
-    affiliate(record, values.get("affiliations", ()))
-    if "countries" in values:
-        record.countries = list(dict.fromkeys([*record.countries, *values["countries"]]))
-    if "place" in values:
-        record.places = values["place"]
-    if "text" in values:
-        record.passages = [Passage(part.strip(), line) for part in one("text").split("\n\n") if part.strip()]
-    if "sender" in values or "recipient" in values:
+    others = [("person", role, text) for field, role in _ROLES.items() if field in many for text in many[field]]
+    others += [("keyword", "index", text) for text in many.get("index terms", ())]
+    if "date" in one:
+        dated(record, (one["date"],), report)
+    affiliate(record, many.get("affiliations", ()))
+    if "countries" in many:
+        record.countries = list(dict.fromkeys([*record.countries, *many["countries"]]))
+    if "place" in one:
+        record.places = [one["place"]]
+    if "text" in one:
+        record.passages = [Passage(part.strip(), line) for part in one["text"].split("\n\n") if part.strip()]
+    if "sender" in many or "recipient" in many:
         record.type = record.type or "letter"
-        record.title = (
-            record.title
-            or f"{' and '.join(values.get('sender', ['?']))} to {' and '.join(values.get('recipient', ['?']))}"
+        record.title = record.title or " to ".join(
+            " and ".join(many.get(who, ["?"])) for who in ("sender", "recipient")
         )
-    ids = [orcid(text) for text in values.get("orcid", ())]
+    ids = [orcid(text) for text in many.get("orcid", ())]
     if ids and len(ids) == len(record.persons):
         record.known_as = {name: f"orcid:{number}" for name, number in zip(record.persons, ids) if number}
     record.others = others

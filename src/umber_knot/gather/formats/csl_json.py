@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.fields import dated, language_code, orcid, person, split_values, whole
+from umber_knot.gather.fields import affiliate, dated, language_code, orcid, person, split_values, whole
 from umber_knot.gather.formats._json import obj, objects, text, texts, values
 from umber_knot.gather.stream import Head, Report, Stream
 
@@ -45,12 +45,11 @@ def record_of(item: dict[str, Any], line: int, raw: str, report: Report) -> RawR
         keywords=_keywords(item.get("keyword")), volume=text(item.get("volume")), pages=text(item.get("page")),
         language=language_code(text(item.get("language"))), references=texts(item.get("references", [])),
         identifiers=[f"pmid:{text(item['PMID'])}"] if text(item.get("PMID")) else (),
-        others=[("person", role, name_of(one)) for key, role in _ROLES.items() for one in objects(item.get(key)) if name_of(one)],
+        others=[("person", role, name_of(one)) for key, role in _ROLES.items() if key in item
+                for one in objects(item[key]) if name_of(one)],
         extra={k: v for k, v in item.items() if k not in _USED},
         known_as=orcids(people),
     )  # fmt: skip
-    from umber_knot.gather.fields import affiliate
-
     affiliate(record, texts(item.get("affiliations", [])))
     dated(record, date_texts(item.get("issued")), report)
     return record
@@ -68,8 +67,13 @@ def orcids(people: list[dict[str, Any]]) -> dict[str, str]:
     return {name_of(p): f"orcid:{orcid(text(p.get('ORCID')))}" for p in people if orcid(text(p.get("ORCID")))}
 
 
+_USUAL = {"family", "given", "sequence", "affiliation", "ORCID", "authenticated-orcid"}
+
+
 def name_of(one: dict[str, Any]) -> str:
     """A name in parts as one form; particles stay with the family name."""
+    if one.keys() <= _USUAL and isinstance(one.get("family"), str) and isinstance(one.get("given"), str):
+        return person(one["family"], one["given"])
     if text(one.get("literal")) or text(one.get("name")):
         return text(one.get("literal")) or text(one.get("name"))
     family = " ".join(
