@@ -76,6 +76,7 @@ class Session(QObject):
         self.drawing: Any = None
         self.stable: Any = None
         self.matched: Any = None
+        self.possible: list[Any] = []  # which ties the records allow
         self.preview: tuple[int, list[tuple[str, str, int]]] | None = None
         self.unread: list[tuple[str, str]] = []  # files of the last import that could not be read at all, and why
         self.columns: Any = None  # (match, sample rows) of the table asked for last
@@ -474,11 +475,11 @@ class Session(QObject):
 
     def _take(self, stage: str, key: str, result: Any, extra: Any) -> None:
         if stage == "gather":
-            self.corpus = result
+            self.corpus, self.possible = result, extra
         elif stage == "stability":
             self.stable = result
         elif stage == "match":
-            self.matched = result
+            self.matched, self.possible = result, extra
         elif stage == "chart":
             self.drawing = result
             if extra is not None and extra != self.memory:

@@ -8,6 +8,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 DESKS = ("gather", "reconcile", "relate", "group", "chart", "report")
 
@@ -19,6 +20,26 @@ def take_shots(folder: Path) -> int:
         for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
             os.environ[name] = str(Path(home) / name)
         return _take(folder)
+
+
+def _gathering(window: Any, session: Any, until: Callable[..., None], shoot: Callable[[str], None]) -> None:
+    """What unfolds on the Gather desk: a record, the columns of a table, a catalogue."""
+    desk = window.desks["gather"]
+    desk.open_record(int(next(iter(session.corpus.also))))
+    shoot("gather-record")
+    desk.open_columns(next(s for s in session.sources if s.name == "box2.csv"))
+    until(lambda: session.columns is not None)
+    shoot("gather-columns")
+    desk.open_catalogue()
+    desk.catalogue.start_stand_in()
+    until(lambda: bool(desk.catalogue.address.text()))
+    desk.catalogue.query.setText('subject = "tide mill" and date > 1990')
+    desk.catalogue.ask()
+    until(lambda: desk.catalogue.hits.count() > 0)
+    desk.catalogue.address.setText("http://127.0.0.1:8788/sru")  # the port is another every time
+    shoot("gather-catalogue")
+    desk.catalogue.shut_down()
+    desk.close_page()
 
 
 def _take(folder: Path) -> int:
@@ -71,6 +92,8 @@ def _take(folder: Path) -> int:
             if desk == "report":
                 until(lambda: bool(session.files))
             shoot(desk)
+            if desk == "gather":
+                _gathering(window, session, until, shoot)
         window.show_desk("chart")
         session.set_recipe("chart", tint_by="year")
         until(lambda: session.running is None)

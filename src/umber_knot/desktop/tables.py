@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from umber_knot.desktop.theme import colour, look, sans, serif
 
-SAMPLE = 4000  # rows that a distribution of texts is drawn from
+SAMPLE = 1000  # rows that a distribution of texts is drawn from
 
 
 @dataclass(frozen=True)
@@ -28,6 +28,7 @@ class Column:
     faint: bool = False
     hint: str = ""
     tint: Callable[[int], str] | None = None  # a swatch before the text
+    bulk: Callable[[], Sequence[str]] | None = None  # every row's text at once, for sorting very many
     few: bool = False  # texts take few values: drawn as how often each occurs
 
 
@@ -56,7 +57,11 @@ class TableModel(QAbstractTableModel):
             keys = c.values[self.all].astype(float)
             order = np.argsort(np.where(np.isnan(keys), -np.inf, keys) * (-1 if down else 1), kind="stable")
         else:
-            texts = [c.text(int(r)).casefold() for r in self.all]
+            if c.bulk is not None:
+                every = c.bulk()
+                texts = [every[r].casefold() for r in self.all.tolist()]
+            else:
+                texts = [c.text(int(r)).casefold() for r in self.all]
             order = np.array(sorted(range(len(texts)), key=texts.__getitem__, reverse=down), np.int64)
         return self.all[order]
 

@@ -67,6 +67,7 @@ class _Stages:
     def _inputs(self, job: Job, state: State) -> Any:
         from umber_knot.corpus.study import Study
         from umber_knot.lineage.stages import Inputs, digest
+        from umber_knot.relate.possible import possible
 
         on_records = [(d.decision, d.form, d.preferred, d.scope, d.note) for d in state.decisions if d.kind == "record"]
         key = digest(str(state.path), state.sources, on_records)
@@ -75,7 +76,7 @@ class _Stages:
             with Study.open(state.path) as study:
                 self.corpus = study.corpus()
             self.corpus_key, self.last = key, None
-            job.part(("gather", key, self.corpus, None))
+            job.part(("gather", key, self.corpus, possible(self.corpus, None)))
         return Inputs(self.corpus, key, state.decisions, state.recipe, state.memory)
 
     def update(self, job: Job, state: State, send_corpus: bool, moved: bool = False) -> None:
@@ -87,11 +88,12 @@ class _Stages:
         from umber_knot.corpus.study import Study
         from umber_knot.lineage.changes import compare
         from umber_knot.lineage.stages import layout_key, memory_of
+        from umber_knot.relate.possible import possible
 
         known = self.corpus_key
         inputs = self._inputs(job, state)
         if send_corpus and known == self.corpus_key:
-            job.part(("gather", self.corpus_key, self.corpus, None))
+            job.part(("gather", self.corpus_key, self.corpus, possible(inputs.corpus, None)))
         place = layout_key(inputs)
         if place in self.memories and not moved:  # back at a state seen before: its chart as it was
             inputs = replace(inputs, memory=self.memories[place])
@@ -110,6 +112,8 @@ class _Stages:
                 )
                 while len(self.memories) > 24:
                     del self.memories[next(iter(self.memories))]
+            if outcome.stage == "match":
+                changes = possible(inputs.corpus, outcome.result)
             job.part((outcome.stage, outcome.key, outcome.result, changes))
             if outcome.stage == "chart" and changes != state.memory:
                 with Study.open(state.path) as study:

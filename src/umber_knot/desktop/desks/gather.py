@@ -267,6 +267,11 @@ class GatherDesk(Desk):
                 return f"{forms[0]} → {'; '.join(forms[1:])}"
             return ("; ".join(forms) + (f" and {more} more" if more else "")) or "–"
 
+        def first_names() -> list[str]:
+            forms = [*people.forms, ""]
+            at = np.where(np.diff(first) > 0, np.append(people.form, -1)[np.minimum(first[:-1], len(people.form))], -1)
+            return [forms[f] for f in at.tolist()]
+
         words = np.bincount(c.of("keyword").record, minlength=len(c))
         references = np.bincount(c.of("reference").record, minlength=len(c))
         filled = (
@@ -275,8 +280,8 @@ class GatherDesk(Desk):
             else np.zeros(0)
         )
         self._columns = [
-            Column("title", lambda r: c.title[r] or "(no title)", None, 330, serif=True),
-            Column("people", names, None, 190),
+            Column("title", lambda r: c.title[r] or "(no title)", None, 330, serif=True, bulk=lambda: list(c.title)),
+            Column("people", names, None, 190, bulk=first_names),
             Column("date", lambda r: c.date[r] or "–", c.year, 88),
             Column("in", lambda r: venue.forms[of_venue[r]] if of_venue[r] >= 0 else "–", None, 140, few=True),
             Column("language", lambda r: c.language[r] or "–", None, 66, faint=True, few=True),

@@ -10,7 +10,6 @@ from umber_knot.corpus.model import Decision, Source
 from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Share, Text, clear
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
-from umber_knot.relate.possible import possible
 
 
 class Found(Panel):
@@ -135,7 +134,7 @@ class Allows(Panel):
     def bring_up_to_date(self) -> None:
         clear(self.rows)
         corpus = self.session.corpus
-        for one in possible(corpus, self.session.matched if "match" in self.session.current else None):
+        for one in self.session.possible:
             tint = look().verdigris if one.records else look().line
             share = Share(one.ties, one.said, one.records / max(len(corpus), 1), tint, strong=False)
             if one.ties.startswith("Institutions"):
