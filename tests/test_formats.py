@@ -472,3 +472,94 @@ def test_networks_read_back_equal(writer, name, labels, ties, weights):
     alone = {t for r in records if r.type == "item" for _, _, t in r.others}
     assert alone == {labels[k] for k in range(6)} - {labels[k] for t in ties for k in t}
     assert {k for r in records for k, _, _ in r.others} == {"keyword"}
+
+
+def test_json_on_one_line_of_any_length_is_read(monkeypatch):
+    from umber_knot.gather import stream
+
+    monkeypatch.setattr(stream, "LONGEST_LINE", 1000)
+    items = [{"id": str(k), "type": "book", "title": f"Title {k}", "issued": {"raw": "1998"}} for k in range(200)]
+    source, records = read(json.dumps(items), "x.json")
+    assert len(records) == 200 and not source.problems and records[150].raw == json.dumps(items[150])
+
+
+def test_letters_lost_to_an_encoding_are_reported():
+    data = json.dumps([{"id": "1", "type": "book", "title": "Mühle"}], ensure_ascii=False).encode("utf-8")
+    source, records = read(data + b"\n" * 5 + b" " * 300_000 + b"\xff\xfe\xff", "x.json")
+    assert records[0].title == "Mühle" and any("not UTF-8" in p.message for p in source.problems)
+
+
+def test_xml_in_an_encoding_of_its_own_is_read():
+    text = made.MODS.replace("Vashley", "Vüshley").replace('encoding="UTF-8"', 'encoding="ISO-8859-1"')
+    assert read(text.encode("latin-1"), "x.xml")[1][0].persons == ["Vüshley, Orrin"]
+
+
+def test_records_of_one_file_across_blocks_keep_their_lines():
+    body = "\n".join(
+        f"<mods ID='r{k}'><titleInfo><title>{'x' * 3000} {k}</title></titleInfo></mods>" for k in range(1500)
+    )
+    source, records = read(f'<modsCollection xmlns="http://www.loc.gov/mods/v3">\n{body}\n</modsCollection>', "x.xml")
+    assert len(records) == 1500 and not source.problems
+    assert [r.line for r in records] == list(range(2, 1502)) and records[1234].entry == "r1234"
+
+
+def test_mails_across_blocks_keep_their_lines(monkeypatch):
+    from umber_knot.gather.formats import mbox
+
+    mails = [
+        f"From x Mon Mar  4 10:11:12 2019\nFrom: a@b.example\nTo: c@d.example\nSubject: m{k}\n\nBody {k}\nFrom here on\n>From there\n\n"
+        for k in range(60)
+    ]
+    whole = [(r.title, r.line, r.passages) for r in read("".join(mails), "x.mbox")[1]]
+    assert [line for _, line, _ in whole] == [2 + 9 * k for k in range(60)] and whole[7][2][
+        0
+    ].text == "Body 7 From here on From there"
+    for block in (7, 64, 333):
+        monkeypatch.setattr(mbox, "BLOCK", block)
+        assert [(r.title, r.line, r.passages) for r in read("".join(mails), "x.mbox")[1]] == whole
+
+
+def test_a_folder_is_read_without_hidden_files_and_studies(tmp_path, capsys):
+    from umber_knot.cli import main
+
+    (tmp_path / "in" / ".git").mkdir(parents=True)
+    for name, text in (
+        (".git/a.ris", "TY  - JOUR\n"),
+        ("b.umber", "x"),
+        ("c.csv", 'title,authors\nOne,"A, B"\n'),
+        ("d/e.txt", "A plain text of words.\n"),
+    ):
+        path = tmp_path / "in" / name
+        path.parent.mkdir(exist_ok=True)
+        path.write_text(text)
+    assert main(["inspect", str(tmp_path / "in"), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert [f["format"] for f in found] == ["CSV", "plain text"] and found[1]["passages"] == 1
+
+
+def test_letters_and_passages_are_counted(demo, capsys):
+    from umber_knot.cli import main
+
+    assert (
+        main(["inspect", str(demo / "letters.csv"), str(demo / "letters.xml"), str(demo / "letters.mbox"), "--json"])
+        == 0
+    )
+    found = json.loads(capsys.readouterr().out)
+    assert (
+        [f["letters"] for f in found] == [600, 600, 600]
+        and found[0]["passages"] > 1500
+        and found[2]["passages"] == found[0]["passages"]
+    )
+    assert not any(f["problems"] for f in found)
+
+
+@pytest.mark.parametrize("name", ["letters.csv", "letters.xml", "letters.mbox"])
+def test_the_letters_of_the_demo_agree_with_the_truth(demo, truth, name):
+    from umber_knot.gather.read import read_whole
+
+    people, who = truth["letters"]["people"], truth["letters"]["letters"]
+    for record in read_whole(demo / name)[1]:
+        number = "".join(ch for ch in (record.title if name.endswith("mbox") else record.entry) if ch.isdigit())
+        for end, (_, text) in zip(who[number], roles(record)):
+            assert people[str(end)].split(",")[0] in text
+        assert record.year and 1780 <= record.year <= 1848

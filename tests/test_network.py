@@ -213,3 +213,30 @@ def test_log_likelihood_is_dunnings():
     assert score[0] == pytest.approx(
         2 * (110 * math.log(110 * 37730 / (2640 * 200)) + 90 * math.log(90 * 37730 / (35090 * 200)))
     )
+
+
+def test_ties_of_a_network_file_keep_their_weights_through_counting():
+    from umber_knot.gather.read import read_text
+
+    harvest = read_text("source,target,weight\na,b,2.5\nb,a,1\nb,c,4\nd,d,9\n", "ties.csv", {"kind": "keyword"})
+    records = list(harvest)
+    counted, filtered = build(corpus_of([(harvest.source, records)]))
+    network = filtered.network
+    found = {
+        tuple(sorted((network.label[s], network.label[t]))): w
+        for s, t, w in zip(network.source, network.target, network.weight)
+    }
+    assert found == {("a", "b"): 3.5, ("b", "c"): 4.0} and set(network.label) == {"a", "b", "c", "d"}
+    assert dict(zip(network.label, counted.strength.tolist())) == {"a": 3.5, "b": 7.5, "c": 4.0, "d": 0.0}
+
+
+def test_co_authorship_counts_authors_and_co_occurrence_everybody():
+    raw = [RawRecord(1, persons=["A", "B"], others=[("person", "editor", "C"), ("person", "recipient", "D")])]
+    corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", 1), raw)])
+    resolution = resolve(corpus.of("person").forms, [])
+    ties = {
+        tie: len(count(corpus, resolution, Relate(tie=tie, of="person")).source)
+        for tie in ("co-authorship", "co-occurrence")
+    }
+    assert ties == {"co-authorship": 1, "co-occurrence": 6}
+    assert corpus.of("person").counts().tolist() == [1, 1, 1, 1]
