@@ -1,6 +1,8 @@
 """The real interface driven offscreen: every desk on the demo, decisions, undo, faults."""
 
 import ast
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -28,6 +30,13 @@ def test_nothing_outside_desktop_imports_qt():
             names = [a.name for a in node.names] if isinstance(node, ast.Import) else []
             names += [node.module or ""] if isinstance(node, ast.ImportFrom) else []
             assert not any(n.split(".")[0] in ("PyQt6", "PySide6", "sip") for n in names), path
+
+
+def test_the_window_starts_without_the_libraries_that_only_workers_need():
+    heavy = ("numba", "igraph", "scipy", "charset_normalizer", "babel", "urllib.request", "pymarc", "pypdfium2", "python_calamine")
+    code = f"import sys, umber_knot.desktop.window; print([m for m in {heavy} if m in sys.modules])"
+    found = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True)
+    assert found.stdout.strip() == "[]"
 
 
 @pytest.fixture

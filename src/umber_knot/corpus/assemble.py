@@ -13,8 +13,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from umber_knot.corpus.columns import NUMBERS, TEXTS, Columning, Columns
 from umber_knot.corpus.model import KINDS, Corpus, Decision, Flow, FormTable, Ints, Mentions, RawRecord, Source, handle
@@ -123,6 +121,9 @@ def _components(n: int, pairs: NDArray[np.int64]) -> NDArray[np.int64]:
     """Each record's group under some pairs, named by the lowest record in it."""
     if not len(pairs):
         return np.arange(n)
+    from scipy.sparse import coo_array  # here, because the window opens studies too and must start at once
+    from scipy.sparse.csgraph import connected_components
+
     graph = coo_array((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
     label = connected_components(graph, directed=False)[1]
     lowest = np.full(label.max() + 1, n, np.int64)

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget
 
 from umber_knot.desktop.parts import Link, Panel, Popup, Text
 from umber_knot.desktop.session import Session
-from umber_knot.gather.catalogue.client import PROTOCOLS, SCHEMAS, Question
+from umber_knot.gather.catalogue.question import PROTOCOLS, SCHEMAS, Question
 
 
 class Catalogue(Panel):

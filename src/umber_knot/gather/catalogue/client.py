@@ -18,11 +18,10 @@ from xml.etree.ElementTree import Element
 
 from umber_knot import __version__
 from umber_knot.errors import UserError
+from umber_knot.gather.catalogue.question import PROTOCOLS, Question
 from umber_knot.gather.formats._xml import first_text, pieces, text_of
 from umber_knot.gather.stream import Report, Stream
 
-PROTOCOLS = ("SRU", "OAI-PMH")
-SCHEMAS = {"SRU": ("marcxml", "mods", "dc"), "OAI-PMH": ("oai_dc", "marc21", "mods")}
 PAUSE = 0.5  # seconds between two questions to a server elsewhere
 TIMEOUT = 30.0
 LONGEST_WAIT = 60.0  # seconds that a server may ask us to wait
@@ -30,20 +29,6 @@ TRIES = 3
 LARGEST = 50_000_000  # bytes of one answer
 PAGE = 50
 MOST = 1_000_000  # records taken at once
-
-
-@dataclass(frozen=True, slots=True)
-class Question:
-    """What is asked. ``query`` is CQL for SRU; for OAI-PMH a set and dates, as ``set:maps from:2001 until:2005``."""
-
-    address: str
-    protocol: str
-    query: str = ""
-    schema: str = ""
-
-    def name(self) -> str:
-        """What the source made of the answers is called."""
-        return f"{self.query or 'everything'} ({urllib.parse.urlsplit(self.address).hostname or 'catalogue'}).xml"
 
 
 @dataclass(slots=True)
