@@ -33,7 +33,17 @@ def test_nothing_outside_desktop_imports_qt():
 
 
 def test_the_window_starts_without_the_libraries_that_only_workers_need():
-    heavy = ("numba", "igraph", "scipy", "charset_normalizer", "babel", "urllib.request", "pymarc", "pypdfium2", "python_calamine")
+    heavy = (
+        "numba",
+        "igraph",
+        "scipy",
+        "charset_normalizer",
+        "babel",
+        "urllib.request",
+        "pymarc",
+        "pypdfium2",
+        "python_calamine",
+    )
     code = f"import sys, umber_knot.desktop.window; print([m for m in {heavy} if m in sys.modules])"
     found = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True)
     assert found.stdout.strip() == "[]"

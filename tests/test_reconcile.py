@@ -155,3 +155,20 @@ def test_kept_apart_and_merged_forms_are_not_suggested_again():
     assert not suggest(corpus, "person", resolve(forms, apart), apart)
     merged = accepted(forms, [offer], 0.0)
     assert not suggest(corpus, "person", resolve(forms, merged), merged)
+
+
+def test_identifiers_bind_names_and_addresses_and_keep_people_apart():
+    records = [
+        RawRecord(1, persons=["Dray, Tamsin"], known_as={"Dray, Tamsin": "orcid:0000-0001-2345-6789"}),
+        RawRecord(2, persons=["Dray, T."], known_as={"Dray, T.": "orcid:0000-0009-9999-9999"}),
+        RawRecord(3, persons=["Holt-Dray, Tamsin"], known_as={"Holt-Dray, Tamsin": "orcid:0000-0001-2345-6789"}),
+        RawRecord(4, persons=["tamsin@b.example"], known_as={"tamsin@b.example": "mailto:tamsin@b.example"}),
+        RawRecord(5, persons=["Tamsin D."], known_as={"Tamsin D.": "mailto:tamsin@b.example"}),
+    ]
+    corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", len(records)), records)])
+    forms = corpus.of("person").forms
+    found = suggest(corpus, "person", resolve(forms, []))
+    sets = {frozenset(forms[f] for f in s.forms): s for s in found}
+    assert sets[frozenset({"Dray, Tamsin", "Holt-Dray, Tamsin"})].reasons == ("same ORCID",)
+    assert sets[frozenset({"tamsin@b.example", "Tamsin D."})].confidence == 0.97
+    assert not any({"Dray, T.", "Dray, Tamsin"} <= one for one in sets)

@@ -11,6 +11,7 @@ import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 
@@ -130,16 +131,24 @@ def _people(
         if name.family and name.given and name.given[0]:
             blocks[name.family, name.given[0][0]].append(f)
     blocks = {key: forms for key, forms in blocks.items() if len(forms) > 1}
-    context = _Context(corpus, mentions, [f for forms in blocks.values() for f in forms], names)
-    found = []
+    known = _Known(corpus, set(names))
+    context = _Context(
+        corpus, mentions, [f for forms in (*blocks.values(), *known.shared.values()) for f in forms], names
+    )
+    pairs = [
+        (chance, a, b, [reason])
+        for identifier, forms in known.shared.items()
+        for chance, reason in [_BY_IDENTIFIER[identifier.partition(":")[0]]]
+        for a, b in combinations(forms, 2)
+        if frozenset((a, b)) not in apart and resolution.entity[a] != resolution.entity[b]
+    ]
     for n, forms in enumerate(blocks.values()):
         if not n & 255:
             check()
         full = {names[f].given for f in forms if len(names[f].given[0]) > 1}
-        pairs = []
         for i, a in enumerate(forms):
             for b in forms[i + 1 :]:
-                if not compatible(names[a].given, names[b].given) or frozenset((a, b)) in apart:
+                if not compatible(names[a].given, names[b].given) or frozenset((a, b)) in apart or known.differ(a, b):
                     continue
                 if resolution.entity[a] != resolution.entity[b] and not context.records[a].isdisjoint(
                     context.records[b]
@@ -148,8 +157,35 @@ def _people(
                 chance, reasons = context.weigh(a, b, names, full)
                 same = resolution.entity[a] == resolution.entity[b]
                 pairs.append((1.0 if same else chance, a, b, reasons))
-        found += _consistent_sets(pairs, names, counts, mentions.forms, resolution, apart, context)
-    return found
+    return _consistent_sets(pairs, names, counts, mentions.forms, resolution, apart, context, known)
+
+
+#: How sure an identifier makes it, and what it is called.
+_BY_IDENTIFIER = {
+    "orcid": (0.99, "same ORCID"),
+    "mailto": (0.97, "same mail address"),
+    "openalex": (0.95, "same author number"),
+}
+
+
+class _Known:
+    """Identifiers of people: forms that share one, and forms whose ORCIDs say they are different people."""
+
+    MOST = 50  # forms that share an address; more is a list, not a person
+
+    def __init__(self, corpus: Corpus, live: set[int]) -> None:
+        self.orcid: dict[int, set[str]] = defaultdict(set)
+        groups: dict[str, set[int]] = defaultdict(set)
+        for _, form, identifier in corpus.known:
+            if form in live and identifier.partition(":")[0] in _BY_IDENTIFIER:
+                groups[identifier].add(form)
+                if identifier.startswith("orcid:"):
+                    self.orcid[form].add(identifier)
+        self.shared = {i: sorted(forms) for i, forms in sorted(groups.items()) if 1 < len(forms) <= self.MOST}
+
+    def differ(self, a: int, b: int) -> bool:
+        """Whether both have ORCIDs, and none in common."""
+        return a in self.orcid and b in self.orcid and self.orcid[a].isdisjoint(self.orcid[b])
 
 
 class _Context:
@@ -226,6 +262,7 @@ def _consistent_sets(
     resolution: Resolution,
     apart: set[frozenset[int]],
     context: _Context,
+    known: _Known,
 ) -> list[Suggestion]:
     """Join the surest pairs first; a set grows only while every pair in it may be one person."""
     home: dict[int, set[int]] = {}
@@ -238,6 +275,7 @@ def _consistent_sets(
             or (
                 compatible(parse_name(forms[a]).given, parse_name(forms[b]).given)
                 and frozenset((a, b)) not in apart
+                and not known.differ(a, b)
                 and context.records[a].isdisjoint(context.records[b])
             )
             for a in one
