@@ -7,8 +7,11 @@ import os
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+settings.register_profile("umber", deadline=None)  # what is slow on a busy machine is not wrong
+settings.load_profile("umber")
 
 
 @pytest.fixture(autouse=True)

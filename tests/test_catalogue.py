@@ -166,7 +166,7 @@ def test_the_query_language(query, found):
 
 
 @given(st.text(alphabet='abc ()"=<>\\and or not ', max_size=30))
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 def test_any_query_is_a_test_or_an_error(query):
     try:
         assert cql.parse(query)(RECORD) in (True, False)
@@ -177,7 +177,7 @@ def test_any_query_is_a_test_or_an_error(query):
 @given(st.dictionaries(st.sampled_from(["verb", "operation", "query", "startRecord", "maximumRecords", "recordSchema", "metadataPrefix", "resumptionToken", "set",
                                         "from", "identifier"]),
                        st.sampled_from(["", "ListRecords", "GetRecord", "Identify", "ListSets", "x", "1", "-1", "0!oai_dc!!!", "999!oai_dc!!!", "a!b", "oai_dc", "tide", "mods"])))  # fmt: skip
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_the_stand_in_answers_anything_with_xml(asked):
     from xml.etree import ElementTree
 

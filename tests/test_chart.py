@@ -76,7 +76,7 @@ def overlapping(boxes):
     wide=st.floats(200, 2000),
     high=st.floats(150, 1400),
 )
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_no_two_labels_overlap_and_none_is_cut_at_any_zoom(drawing, zoom, dx, dy, wide, high):
     whole = fit(drawing, wide, high)
     left, bottom, right, top = drawing.bounds

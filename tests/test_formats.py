@@ -162,7 +162,7 @@ def test_networks_say_what_they_are_and_lose_nothing():
         max_size=8,
     )
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_dot_agrees_with_another_parser(ties):
     kind = "digraph" if ties[0][1] == "->" else "graph"
     mark = ties[0][1]
@@ -387,7 +387,7 @@ def mutated(draw):
 @example(("a.md", b"\0\xff" + samples()["a.md"]))
 @example(("a.mbox", samples()["a.mbox"].replace(b"?utf-8?", b"?u\x84f-8?")))
 @example(("tagged.txt", samples()["tagged.txt"][:40] + b"\nAU\n"))
-@settings(max_examples=1500, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@settings(max_examples=1500, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 def test_no_mutation_breaks_a_reader(case):
     survives(case[1], case[0])
 
@@ -396,7 +396,7 @@ def test_no_mutation_breaks_a_reader(case):
                     lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.sampled_from(
                         ["type", "title", "author", "family", "issued", "date-parts", "DOI", "items", "authorships", "id", "keyword", "nodes", "links",
                          "source", "target", "reference", "message", "institutions", "abstract_inverted_index", "container-title"]), inner, max_size=5), max_leaves=20))  # fmt: skip
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=400)
 def test_json_of_any_shape_is_survived(value):
     for sign in ('"issued"', '"authorships"', '"nodes"', '"is-referenced-by-count" "reference-count"'):
         survives(json.dumps([value, {"title": sign, "type": "x"}]), "x.json")
@@ -413,7 +413,7 @@ CSL_RECORD = st.builds(
 
 
 @given(st.lists(CSL_RECORD, min_size=1, max_size=4))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_csl_json_reads_back_equal(records):
     report = Report()
     back = list(csl_json.read(Stream.of("".join(csl_json.write(iter(records))), report), report))
@@ -436,7 +436,7 @@ LABELS = st.lists(
 
 @pytest.mark.parametrize(("writer", "name"), [(graphml, "n.graphml"), (gml, "n.gml"), (node_link, "n.json")])
 @given(labels=LABELS, ties=TIES, weights=st.lists(st.floats(0, 1e6, allow_subnormal=False), min_size=8, max_size=8))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_networks_read_back_equal(writer, name, labels, ties, weights):
     ties, n = sorted(ties), np.zeros(6, np.int32)
     ends = np.array(ties, np.int32).reshape(-1, 2)

@@ -30,7 +30,7 @@ RECORD = st.builds(
 
 @pytest.mark.parametrize("reader", [ris, bibtex, table])
 @given(records=st.lists(RECORD, min_size=1, max_size=5, unique_by=lambda r: r.entry))
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 def test_what_is_written_reads_back_equal(reader, records):
     report = Report()
     back = list(reader.read(Stream.of("".join(reader.write(iter(records))), report), report))
@@ -168,7 +168,7 @@ def test_a_long_line_among_good_ones_costs_only_itself(tmp_path):
 
 
 @given(st.binary(max_size=400), st.sampled_from(["TY  - JOUR\nTI  - a\n", "@article{k,\n", "title,authors\n"]))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_readers_survive_anything(tmp_path_factory, noise, head):
     path = tmp_path_factory.mktemp("noise") / "file"
     path.write_bytes(head.encode() + noise)

@@ -77,7 +77,7 @@ def plain(records, decisions, counting, years, min_records, max_per_record, norm
     normalise=st.sampled_from(["none", "association", "cosine", "jaccard", "inclusion", "equivalence"]),
     merge=st.booleans(),
 )
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_networks_follow_their_definition(records, counting, years, min_records, max_per_record, normalise, merge):
     used = {w for words, _ in records for w in words}
     decisions = []

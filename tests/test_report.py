@@ -209,7 +209,7 @@ RECORD = st.builds(
 
 
 @given(st.lists(RECORD, max_size=6), st.booleans())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_any_record_reads_back_from_a_study(tmp_path_factory, records, inside):
     if inside:  # an abstract that stands in the raw text is stored by its place
         for r in records:

@@ -29,7 +29,7 @@ def source_of(folder, data, report=None):
 
 
 @given(PIECES, st.integers(3, 50))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 def test_lines_are_the_same_for_any_block_size(tmp_path_factory, pieces, block):
     data = ("start " + "".join(pieces)).encode()
     with pytest.MonkeyPatch.context() as patch:
@@ -43,7 +43,7 @@ def test_lines_are_the_same_for_any_block_size(tmp_path_factory, pieces, block):
 
 
 @given(st.lists(st.binary(max_size=60).filter(lambda b: b"\0" not in b), min_size=1, max_size=10), st.integers(3, 40))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 def test_no_bytes_break_it_and_every_line_is_counted(tmp_path_factory, lines, block):
     data = b"head\n" + b"\n".join(line.replace(b"\r", b"").replace(b"\n", b"") for line in lines) + b"\n"
     with pytest.MonkeyPatch.context() as patch:

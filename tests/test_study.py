@@ -109,7 +109,7 @@ class Steps(RuleBasedStateMachine):
 
 
 TestSteps = Steps.TestCase
-TestSteps.settings = settings(max_examples=40, stateful_step_count=25, deadline=None)
+TestSteps.settings = settings(max_examples=40, stateful_step_count=25)
 
 
 def test_an_older_study_is_brought_up_to_date(tmp_path):

@@ -51,14 +51,14 @@ def test_dates_are_understood(text, edtf):
     st.sampled_from(["", "?", "~", "%"]),
     st.sampled_from(["{y}", "{y}-{m:02}", "{y}-{m:02}-{d:02}"]),
 )
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_what_is_edtf_stays_and_another_parser_agrees(y, m, d, mark, shape):
     text = shape.format(y=y, m=m, d=d) + mark
     assert understand(text) == (text, y) and parse_edtf(text).lower_strict().tm_year == y
 
 
 @given(st.text(alphabet="0123456789-/.,?~ XMayc[]und", max_size=24))
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 def test_any_date_is_edtf_or_nothing(text):
     edtf, year = understand(text)
     assert (edtf == "") == (year == 0)
@@ -99,7 +99,7 @@ def test_every_country_is_known_in_every_language():
 
 
 @given(st.text(max_size=60))
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 def test_any_address_is_survived(text):
     assert all(isinstance(part, str) for part in parse_address(text))
 
@@ -160,7 +160,7 @@ def test_references_of_the_demo_agree_with_the_truth(corpus, truth):
 
 
 @given(st.text(max_size=80))
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 def test_any_reference_is_survived(text):
     assert isinstance(parse_reference(text).year, int)
 
@@ -169,7 +169,7 @@ def test_any_reference_is_survived(text):
 
 
 @given(st.lists(st.text(max_size=12)), st.data())
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_texts_are_a_sequence(texts, data):
     plain = [t.replace("\n", " ") for t in texts]
     made = Texts.of(texts)
@@ -194,7 +194,7 @@ RECORDS = st.lists(
 
 
 @given(RECORDS)
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 def test_columns_pack_and_unpack(records):
     taking = Columning({kind: FormTable() for kind in KINDS})
     for record in records:
@@ -223,7 +223,7 @@ def plainly_same(records):
 
 
 @given(RECORDS)
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 def test_records_of_one_identifier_are_always_one_and_no_two_identifiers_are(records):
     corpus = of_records(*records)
     dois = [d for d in corpus.doi if d]
