@@ -150,7 +150,7 @@ def test_networks_say_what_they_are_and_lose_nothing():
     assert source.told == "mixed, 3 items, 3 ties" and [r.weight for r in records] == [2.5, 1.0, 1.0, 1.0]
     assert records[0].others == (("person", "", "Orrin Vashley"), ("person", "", "Tamsin Dray"))
     assert records[1].others == (("person", "from", "Tamsin Dray"), ("person", "to", "Orrin Vashley"))
-    assert "self-loops" in source.problems[0].message and records[3].type == "item"
+    assert "self-loop" in source.problems[0].message and records[3].type == "item"
     directed = read(samples()["a.graphml"], "a.graphml", {"direction": "directed", "kind": "keyword"})
     assert directed[0].told.startswith("directed") and directed[1][0].others[0] == ("keyword", "from", "Orrin Vashley")
 

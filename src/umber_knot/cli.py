@@ -95,7 +95,8 @@ def _inspect(options: argparse.Namespace) -> int:
                 for k in ("records", "persons", "keywords", "references", "letters", "passages")
                 if one[k] or k == "records"
             )
-            print(f"{one['file']}: {one['format'] or 'not read'}, {counts}")
+            recognised = ", ".join(str(text) for text in (one["format"] or "not read", one["told"]) if text)
+            print(f"{one['file']}: {recognised}; {counts}")
             for problem in one["problems"]:  # type: ignore[attr-defined]
                 place = f"line {problem['line']:,}: " if problem["line"] else ""
                 print(f"  {place}{problem['message']}" + (f"  [{problem['excerpt']}]" if problem["excerpt"] else ""))

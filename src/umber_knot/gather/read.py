@@ -183,7 +183,7 @@ def inspect(path: Path) -> dict[str, object]:
         message = f"{error.message}. {error.cure}" if error.cure else error.message
         line = int(error.place.rpartition("line ")[2]) if "line " in error.place else 0
         problem = {"line": line, "message": message, "excerpt": ""}
-        return {"file": str(path), "format": "", **counts, "problems": [problem]}
+        return {"file": str(path), "format": "", "told": "", **counts, "problems": [problem]}
     corpus = corpus_of([(source, records)])
     counts["records"] = len(records)
     for key, kind in (("persons", "person"), ("keywords", "keyword"), ("references", "reference")):
@@ -193,6 +193,7 @@ def inspect(path: Path) -> dict[str, object]:
     return {
         "file": str(path),
         "format": source.format,
+        "told": source.told,
         **counts,
         "problems": [dataclasses.asdict(p) for p in source.problems],
     }

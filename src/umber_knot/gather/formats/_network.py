@@ -101,13 +101,13 @@ def records_of(
         )
     what = "mixed" if all(counts.values()) else next((k for k, n in counts.items() if n), "without ties")
     report.told = f"{what}, {len(items.keys() | tied):,} items, {count:,} ties"
-    for lines, message in (
-        (loops, "self-loops: an item tied to itself; kept as records of one item, they make no tie"),
-        (parallel, "parallel ties: the same two items tied again; all are kept and their weights add up"),
-        (unknown, "ties end in an item that the file does not list; the item was made from its identifier"),
+    for lines, what, message in (
+        (loops, "self-loop", "an item tied to itself is kept as a record of one item and makes no tie"),
+        (parallel, "parallel tie", "the same two items are tied again; all are kept and their weights add up"),
+        (unknown, "unlisted end", "the file does not list an item it ties; it was made from its identifier"),
     ):
         if lines:
-            report.problem(lines[0], f"{len(lines):,} {message} (the first is here)")
+            report.problem(lines[0], f"{len(lines):,} {what}{'s' * (len(lines) != 1)}, the first here: {message}")
 
 
 def _weight(tie: Tie, report: Report) -> float:
