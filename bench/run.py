@@ -272,6 +272,8 @@ def main() -> None:
     sys.path.insert(0, str(ROOT / "src"))
     names = sys.argv[1:] or list(BENCHES)
     with tempfile.TemporaryDirectory(prefix="umber-bench-") as folder:
+        os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # modules compiled once, as on any user's machine
+        os.environ["PYTHONPYCACHEPREFIX"] = f"{folder}/compiled"
         for name in names:
             BENCHES[name](Path(folder))
 

@@ -9,9 +9,7 @@ from xml.etree.ElementTree import Element
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.fields import language_code
-from umber_knot.gather.formats._office import facts, tree
 from umber_knot.gather.formats._texts import Outline, document, listed
-from umber_knot.gather.formats._zip import parts
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "DOCX"
@@ -29,6 +27,9 @@ def sniff(head: Head) -> float:
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """The document as one record."""
+    from umber_knot.gather.formats._office import facts, tree
+    from umber_knot.gather.formats._zip import parts
+
     found = parts(stream, ("word/document.xml", "word/styles.xml", "word/footnotes.xml", "docProps/core.xml"))
     if "word/document.xml" not in found:
         raise UserError("the document has no text in it", cure="Save it again as DOCX")
@@ -61,6 +62,8 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
 
 def _style_names(data: bytes) -> dict[str, str]:
     """Style identifier → name; the names of headings are the same in every language."""
+    from umber_knot.gather.formats._office import tree
+
     if not data:
         return {}
     found = {}

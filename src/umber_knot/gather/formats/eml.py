@@ -6,7 +6,6 @@ import re
 from collections.abc import Iterator
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.formats._mail import record_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "email message"
@@ -29,6 +28,8 @@ def sniff(head: Head) -> float:
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """The message."""
+    from umber_knot.gather.formats._mail import record_of
+
     record = record_of(stream.contents(LARGEST, "one message"), 1, report)
     if record is not None:
         yield record

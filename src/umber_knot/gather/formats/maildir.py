@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.formats._mail import record_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "Maildir"
@@ -20,6 +19,8 @@ def sniff(head: Head) -> float:
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Messages one by one, numbered in the order of their file names; links out of the folder are not followed."""
+    from umber_knot.gather.formats._mail import record_of
+
     assert stream.path is not None
     files = sorted((f for part in ("cur", "new") for f in (stream.path / part).iterdir()), key=lambda f: f.name)
     for number, file in enumerate(files, 1):

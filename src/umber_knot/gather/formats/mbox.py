@@ -6,7 +6,6 @@ import re
 from collections.abc import Iterator
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.formats._mail import record_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "mbox"
@@ -24,6 +23,8 @@ def sniff(head: Head) -> float:
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Messages one by one, with the line each begins on."""
+    from umber_knot.gather.formats._mail import record_of
+
     for data, line in _messages(stream, report):
         record = record_of(data, line, report)
         if record is not None:

@@ -8,9 +8,7 @@ from xml.etree.ElementTree import Element
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.fields import language_code
-from umber_knot.gather.formats._office import facts, tree
 from umber_knot.gather.formats._texts import Outline, document, listed
-from umber_knot.gather.formats._zip import parts
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "ODT"
@@ -33,6 +31,9 @@ def sniff(head: Head) -> float:
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """The document as one record."""
+    from umber_knot.gather.formats._office import facts, tree
+    from umber_knot.gather.formats._zip import parts
+
     found = parts(stream, ("content.xml", "meta.xml"))
     if "content.xml" not in found:
         raise UserError("the document has no text in it", cure="Save it again as ODT")

@@ -9,7 +9,6 @@ from collections.abc import Iterator
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.formats._rows import Row, read_rows
-from umber_knot.gather.formats._zip import parts
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "spreadsheet"
@@ -33,6 +32,8 @@ def sniff(head: Head) -> float:
 def rows(stream: Stream, report: Report) -> Iterator[Row]:
     """The rows of the sheet chosen (option ``sheet``), else of the one with most cells; numbers as the sheet shows them."""
     from python_calamine import CalamineError, CalamineWorkbook
+
+    from umber_knot.gather.formats._zip import parts
 
     data = stream.contents(LARGEST, "a spreadsheet")
     if data.startswith(b"PK"):
