@@ -81,8 +81,9 @@ class Columning:
     def take(self, records: Sequence[RawRecord]) -> None:
         """The next records of the source."""
         first = self.count
+        dois = [bare_doi(r.doi) for r in records]
         for name in TEXTS:
-            of = [bare_doi(r.doi) or r.doi for r in records] if name == "doi" else [getattr(r, name) for r in records]
+            of = [d or r.doi for d, r in zip(dois, records)] if name == "doi" else [getattr(r, name) for r in records]
             self._texts[name].append(Texts.of(of).packed())
         for name, kind in NUMBERS.items():
             if name == "likeness":
@@ -97,9 +98,9 @@ class Columning:
             if len(record):
                 self._mentions[kind].append((record + np.int32(first), form, role))
         person = self.forms["person"]
-        for n, one in enumerate(records, first):
-            if one.doi or one.identifiers:
-                self._identity += [(n, key) for key in identities(one)]
+        for n, (one, doi) in enumerate(zip(records, dois), first):
+            if doi or one.identifiers:
+                self._identity += [(n, key) for key in identities(one, doi)]
             if one.known_as:
                 self._known += [(n, person[name], text) for name, text in one.known_as.items() if text]
         self.count += len(records)

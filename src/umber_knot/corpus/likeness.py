@@ -45,12 +45,9 @@ def family_of(name: str) -> str:
     return bare(words[-1]) if words else ""
 
 
-def identities(record: RawRecord) -> list[int]:
-    """Keys of the identifiers that name this document and no other."""
-    found = []
-    doi = bare_doi(record.doi)
-    if doi:
-        found.append(key(f"doi:{doi}"))
+def identities(record: RawRecord, doi: str) -> list[int]:
+    """Keys of the identifiers that name this document and no other; ``doi`` is the record's, bare."""
+    found = [key(f"doi:{doi}")] if doi else []
     found += [key(text.casefold()) for text in record.identifiers]
     return found
 

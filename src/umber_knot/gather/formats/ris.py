@@ -29,72 +29,71 @@ def sniff(head: Head) -> float:
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Records one by one; what stands outside a record, and a record without an end, is reported with its line."""
     parser = RecordParser()
-    number, start, stray = 0, 0, False
+    start, stray = 0, False
     chunk: list[str] = []
 
     def finished(ended: bool) -> RawRecord:
         if not ended:
             report.problem(start, "the record has no ER line; it was read up to the next record", chunk[0])
-        return _record(parser.record, start, "".join(chunk), report)
+        fields = parser.fields(chunk)
+        return _record(fields, start, "".join([*chunk, end]), report)
 
-    for line in stream.lines():
-        number += 1
-        if line[2:5] == "  -":
-            tag = line[:2]
-            if tag == "TY":
-                if chunk:
-                    yield finished(False)
-                chunk, start = [line], number
-                parser.begin(line)
-                continue
-            if tag == "ER":
-                if chunk:
-                    chunk.append(line)
-                    yield finished(True)
-                    chunk = []
-                continue
-        else:
-            tag = ""
-        if chunk:
+    end = ""
+    for number, line in enumerate(stream.lines(), 1):
+        head = line[:5]
+        if head == "TY  -":
+            if chunk:
+                end = ""
+                yield finished(False)
+            chunk, start = [line], number
+        elif head == "ER  -":
+            if chunk:
+                end = line
+                yield finished(True)
+                chunk = []
+        elif chunk:
             chunk.append(line)
-            parser.take(tag, line)
         elif not stray and line.strip():
             stray = True
             report.problem(number, "text outside any record (a record begins with TY); it was left out", line)
     if chunk:
+        end = ""
         yield finished(False)
 
 
 class RecordParser(RisParser):  # type: ignore[misc]
-    """rispy's tags and rules, a line at a time: ``record`` holds the fields as ``RisParser.parse`` gives them."""
+    """rispy's tags and rules on the lines of one record, without a call for each line."""
 
     def __init__(self) -> None:
         super().__init__()
         free = {tag: name for tag, name in self.mapping.items() if tag not in self.delimiter_map}
         self._lists = {tag: name for tag, name in free.items() if tag in self.list_tags}
         self._singles = {tag: name for tag, name in free.items() if tag not in self.list_tags}
-        self.record: dict[str, Any] = {}
-        self._last = ""
 
-    def begin(self, line: str) -> None:
-        """Start a record with its TY line."""
-        self.record = {self.mapping["TY"]: line[6:].strip()}
-        self._last = "TY"
-
-    def take(self, tag: str, line: str) -> None:
-        """Take a line inside a record; ``tag`` is empty where the line carries the last field on."""
-        if tag in self._singles:
-            self.record.setdefault(self._singles[tag], line[6:].strip())
-            self._last = tag
-        elif tag in self._lists:
-            self.record.setdefault(self._lists[tag], []).append(line[6:].strip())
-            self._last = tag
-        else:
+    def fields(self, lines: list[str]) -> dict[str, Any]:
+        """The fields of a record as ``RisParser.parse`` gives them; its lines begin with TY and stop before ER."""
+        singles, lists, last = self._singles, self._lists, "TY"
+        record: dict[str, Any] = {self.mapping["TY"]: lines[0][6:].strip()}
+        for line in lines[1:]:
+            if line[2:5] == "  -":
+                tag = line[:2]
+                name = singles.get(tag)
+                if name is not None:
+                    if name not in record:
+                        record[name] = line[6:].strip()
+                    last = tag
+                    continue
+                name = lists.get(tag)
+                if name is not None:
+                    record.setdefault(name, []).append(line[6:].strip())
+                    last = tag
+                    continue
             found, content = self.parse_line(line)
             if found is not None:
-                self._last = found
+                last = found
             if found is not None or content:  # a blank line carries nothing on
-                self._add_tag(self.record, self._last, content, extend_multiline=found is None)
+                self._add_tag(record, last, content, extend_multiline=found is None)
+        return record
 
 
 def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> RawRecord:
