@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLayout,
     QLayoutItem,
+    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -256,6 +257,16 @@ class Popup(QFrame):
 
     def closeEvent(self, event: object) -> None:
         self.closed.emit()
+
+
+def scrolling(layout: QLayout) -> QScrollArea:
+    """A place for a layout that may grow longer than there is room."""
+    inner = QWidget()
+    inner.setLayout(layout)
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setWidget(inner)
+    return area
 
 
 def clear(layout: QLayout) -> None:

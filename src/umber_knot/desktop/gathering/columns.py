@@ -8,10 +8,10 @@ from typing import Any
 
 from PyQt6.QtCore import QMimeData, Qt
 from PyQt6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent
-from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from umber_knot.corpus.model import Source
-from umber_knot.desktop.parts import Flow, Link, Panel, Popup, Text, clear
+from umber_knot.desktop.parts import Flow, Link, Panel, Popup, Text, clear, scrolling
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 from umber_knot.gather.matching import FIELDS, MANY
@@ -153,12 +153,7 @@ class Columns(Panel):
         self.cards = QHBoxLayout()
         self.cards.setSpacing(6)
         self.cards.setContentsMargins(0, 0, 0, 0)
-        inner = QWidget()
-        inner.setLayout(self.cards)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
-        self.body.addWidget(scroll, 1)
+        self.body.addWidget(scrolling(self.cards), 1)
 
     def show_source(self, source: Source) -> None:
         """Ask the worker for this table's columns."""

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from umber_knot.corpus.model import Decision, Source
-from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Share, Text, clear
+from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Share, Text, clear, scrolling
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 
@@ -23,12 +23,7 @@ class Found(Panel):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
         self.rows.setContentsMargins(0, 0, 4, 0)
-        inner = QWidget()
-        inner.setLayout(self.rows)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
-        self.body.addWidget(scroll)
+        self.body.addWidget(scrolling(self.rows))
 
     def bring_up_to_date(self) -> None:
         clear(self.rows)

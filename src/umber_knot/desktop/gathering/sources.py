@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from umber_knot.corpus.model import KIND_WORDS, Source
-from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Rule, Text, clear
+from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Rule, Text, clear, scrolling
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 
@@ -31,12 +31,8 @@ class SourceList(Panel):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
         self.rows.setContentsMargins(0, 0, 0, 0)
-        inner = QWidget()
-        inner.setLayout(self.rows)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
+        scroll = scrolling(self.rows)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
         self.body.addWidget(scroll, 1)
         links = QHBoxLayout()
         links.setSpacing(10)
