@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -179,7 +180,7 @@ def _kept(whole: Corpus, group: Ints, by_identifier: NDArray[np.bool_], decision
         tuple(text for text in dict.fromkeys(named) if text not in handles),
     )  # fmt: skip
     if stays.all():
-        return _replaced(whole, flow=flow)
+        return replace(whole, flow=flow)
     rows = np.flatnonzero(stays)
     place = np.full(n, -1, np.int32)
     place[rows] = np.arange(len(rows), dtype=np.int32)
@@ -195,18 +196,12 @@ def _kept(whole: Corpus, group: Ints, by_identifier: NDArray[np.bool_], decision
     for r in many.tolist():
         if r != group[r] and to[r] >= 0:
             also.setdefault(int(to[r]), []).append((int(whole.source[r]), int(whole.line[r]), int(whole.id[r])))
-    return _replaced(
+    return replace(
         whole, id=whole.id[rows], source=whole.source[rows], line=whole.line[rows], entry=whole.entry.take(rows),
         weight=whole.weight[rows], passages=whole.passages[rows], **{name: _taken(getattr(whole, name), order) for name, order in best.items()},
         mentions=mentions, also={r: tuple(found) for r, found in also.items()},
         known=tuple((int(to[r]), f, t) for r, f, t in whole.known if to[r] >= 0), flow=flow,
     )  # fmt: skip
-
-
-def _replaced(corpus: Corpus, **values: Any) -> Corpus:
-    from dataclasses import replace
-
-    return replace(corpus, **values)
 
 
 def _excluded(whole: Corpus, group: Ints, head: NDArray[np.bool_], decisions: Sequence[Decision]) -> dict[int, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from umber_knot.errors import UserError
@@ -27,11 +28,11 @@ def around(path: Path, line: int, encoding: str, margin: int = 60) -> list[tuple
         raise UserError(f"the file cannot be read any more ({error.strerror})", place=str(path)) from error
 
 
-def _start_of(read: object, line: int) -> tuple[int, int]:
+def _start_of(read: Callable[[int], bytes], line: int) -> tuple[int, int]:
     """(byte where a line begins, its number): counted block by block."""
     at, number = 0, 1
     while number < line:
-        block: bytes = read(_BLOCK)  # type: ignore[operator]
+        block = read(_BLOCK)
         if not block:
             break
         ends = block.count(b"\n")

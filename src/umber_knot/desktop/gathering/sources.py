@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -143,8 +144,6 @@ def _recognised(source: Source) -> str:
 
 def _network_choices(source: Source) -> list[tuple[str, dict[str, Any]]]:
     """Other ways to read a network: as directed or not, and what its items are."""
-    import json
-
     now = json.loads(source.reading or "{}")
     found = [
         (f"read its ties as {way}", {**now, "direction": way})

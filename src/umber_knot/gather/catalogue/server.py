@@ -14,7 +14,6 @@ from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.catalogue import cql
 from umber_knot.markup import xml
 
-PORT = 8788
 PAGE = 50
 STAMP = "2025-12-31"  # when every record of the catalogue was last touched
 _SRU = "http://docs.oasis-open.org/ns/search-ws/sruResponse"

@@ -45,8 +45,3 @@ def parts(stream: Stream, wanted: Iterable[str] | None = None) -> dict[str, byte
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError, ValueError, RuntimeError) as error:
         raise UserError(f"the document is damaged ({error})", cure="Save it again, or copy it again") from error
     return found
-
-
-def member_names(data: bytes) -> bytes:
-    """The beginning of an archive, in which the names of its first parts stand in the clear."""
-    return data if data.startswith(b"PK\x03\x04") else b""
