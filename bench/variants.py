@@ -52,7 +52,7 @@ CULTURES = {
         "Wald Weiß Wolf", "bach berger ler mann meier ner stein ter er thal"),
         "Andreas Anke Bernd Birgit Christoph Dörte Elke Franz Fritz Günther Hans Heinz Ilse Jürgen Karl-Heinz Käthe Klaus Lutz "
         "Matthias Monika Norbert Petra Rolf Sabine Sören Ursula Uwe Wolfgang".split()),
-    "dutch": Culture(0.08, [f"{p} {n}" for p in ("van der", "van den", "de", "van", "ter", "van 't", "") for n in
+    "dutch": Culture(0.08, [f"{p} {n}".strip() for p in ("van der", "van den", "de", "van", "ter", "van 't", "") for n in
         _joined("Berk Bos Broek Dijk Haag Heuv Hoek Koop Kuip Laan Meer Molen Oord Steen Velden Wal Zand", "hof huis man mans el er veld stra")],
         "Anneke Bart Cees Dirk Els Femke Gerrit Hendrik Jan Jan-Willem Joost Kees Lotte Maaike Marijke Pieter Ruud Sanne Teun Willem Wouter".split(), "particle"),
     "iberian": Culture(0.12,
@@ -534,12 +534,12 @@ def _people(count: int, rng: random.Random, namesakes: float) -> list[Person]:
     for key, c in CULTURES.items():
         names = c.family[:]
         rng.shuffle(names)
-        if count > 20_000 and c.way not in ("family-first", "cyrillic", "greek"):
+        if count > 2500 and c.way not in ("family-first", "cyrillic", "greek"):
             # names of a large literature are many: families of two parts beside the common ones
             names += [
                 a + b.lower()
                 for a in names[:250]
-                for b in names[: count // 900]
+                for b in names[: count // 600]
                 if " " not in a + b and "-" not in a + b
             ]
         drawn[key] = names, [1 / (k + 8) ** c.skew for k in range(len(names))]

@@ -1,0 +1,76 @@
+"""Sets that stay consistent: pairs joined from the surest down, as long as no set holds a pair that must not merge."""
+
+from __future__ import annotations
+
+import heapq
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+
+INFINITE = float("inf")  # log-odds of what nothing was joined to
+
+
+@dataclass(slots=True)
+class Joined:
+    """A set of forms with the log-odds of its weakest joining."""
+
+    forms: list[int]
+    odds: float
+
+
+def consistent_sets(
+    pairs: Sequence[tuple[float, int, int]],
+    settled: Iterable[Sequence[int]],
+    never: Callable[[int, int], bool],
+    least: float,
+    check: Callable[[], None] = lambda: None,
+) -> list[Joined]:
+    """Join by average linkage over the pairs that were compared, from the highest mean log-odds down to ``least``.
+
+    ``settled`` are sets that are one already: they join as wholes, and cost nothing. Two sets with a pair that
+    ``never`` merges stay apart. Equal odds are taken in the order of the forms, so the result depends on nothing else.
+    """
+    home: dict[int, int] = {}
+    members: dict[int, list[int]] = {}
+    odds: dict[int, float] = {}
+    for forms in settled:
+        ordered = sorted(forms)
+        members[ordered[0]], odds[ordered[0]] = ordered, INFINITE
+        home |= dict.fromkeys(ordered, ordered[0])
+    links: dict[int, dict[int, tuple[float, int]]] = defaultdict(dict)
+    for value, a, b in pairs:
+        for form in (a, b):
+            if form not in home:
+                home[form], members[form], odds[form] = form, [form], INFINITE
+        x, y = home[a], home[b]
+        if x != y:
+            total, count = links[x].get(y, (0.0, 0))
+            links[x][y] = links[y][x] = total + value, count + 1
+    heap = [(-total / count, x, y) for x, near in links.items() for y, (total, count) in near.items() if x < y]
+    heap = [one for one in heap if -one[0] >= least]
+    heapq.heapify(heap)
+    stamp = 0
+    while heap:
+        value, x, y = heapq.heappop(heap)
+        now = links.get(x, {}).get(y)
+        if now is None or -now[0] / now[1] != value:  # one of the two has grown since
+            continue
+        stamp += 1
+        if not stamp & 1023:
+            check()
+        if any(never(a, b) for a in members[x] for b in members[y]):
+            del links[x][y], links[y][x]
+            continue
+        members[x] = sorted(members[x] + members.pop(y))
+        odds[x] = min(odds[x], odds.pop(y), -value)
+        for other, (total, count) in links.pop(y).items():
+            if other == x:
+                continue
+            del links[other][y]
+            before = links[x].get(other, (0.0, 0))
+            links[x][other] = links[other][x] = total + before[0], count + before[1]
+        links[x].pop(y, None)
+        for other, (total, count) in links[x].items():
+            if total / count >= least:
+                heapq.heappush(heap, (-total / count, min(x, other), max(x, other)))
+    return [Joined(members[x], odds[x]) for x in sorted(members) if odds[x] != INFINITE]
