@@ -6,6 +6,7 @@ Seeds up to 99 are for fitting; judging uses seeds from 100 on only (bench/recon
 from __future__ import annotations
 
 import json
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -16,7 +17,7 @@ from variants import Planted, planted
 
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Corpus, Source
-from umber_knot.reconcile import people
+from umber_knot.reconcile import people, terms
 from umber_knot.reconcile.chances import Chance
 
 CHANCES = Path(__file__).parents[1] / "src" / "umber_knot" / "resources" / "chances.json"
@@ -103,6 +104,27 @@ def most_common(truth: Truth, forms: tuple[int, ...]) -> int:
     return forms[int(np.argmax([(main == m).sum() for m in main]))]
 
 
+def fit_terms(kind: str) -> dict[str, dict[str, object]]:
+    read = []
+    for count, records, seed in FITTED:
+        plan = planted(count, records, seed, references=False)
+        whole = corpus(plan)
+        found = terms.terms(whole, whole.of(kind), kind)
+        read.append((found, terms.compared_terms(found), Truth.of(found.forms, plan.truth[kind])))
+    fitted = Chance(
+        logistic([p.features for _, p, _ in read], [t.same(p.a, p.b) for _, p, t in read]), np.zeros(0), np.zeros(0)
+    )
+    odds, right = [], []
+    for found, pairs, truth in read:
+        for one in terms.term_sets(
+            found, pairs, fitted.odds(pairs.features), (), lambda a, b, t=found: bool(t.contradict(a, b))
+        ):
+            ok, of = truth.split(one.forms)
+            odds.append(one.odds)
+            right.append(ok == of)
+    return {kind: {"weights": fitted.weights, "calibration": isotonic(np.array(odds), np.array(right))}}
+
+
 def calibrate() -> None:
     fitted = json.loads(CHANCES.read_text(encoding="utf-8"))
     for fit in FITS:
@@ -115,6 +137,6 @@ def calibrate() -> None:
     CHANCES.write_text(text, encoding="utf-8")
 
 
-FITS = (fit_people,)
+FITS = (fit_people, partial(fit_terms, "keyword"), partial(fit_terms, "venue"), partial(fit_terms, "institution"))
 if __name__ == "__main__":
     calibrate()

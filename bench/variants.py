@@ -313,12 +313,14 @@ WORD_STYLES = {"plain": 0.55, "american": 0.22, "title": 0.13, "upper": 0.10}
 _SUBJECTS = (
     "Estuarine Ecology|Coastal Engineering|Marine Sedimentology|Wetland Science|Tidal Energy|Salt Chemistry|Harbour Archaeology|"
     "Shore Management|Wave Mechanics|Mill History|Wader Biology|Cartography|Peat Research|Fisheries|Water Policy|Dune Botany|"
-    "Palaeoclimate|Delta Studies|Ocean Modelling|Island Geography"
+    "Palaeoclimate|Delta Studies|Ocean Modelling|Island Geography|Marine Geology|Marine Geography|Marine Geochemistry|Coastal Ecology|"
+    "Coastal Economics|Wetland Science A|Wetland Science B|Coastal Research|Mill History of the North"
 ).split("|")  # fmt: skip
 _SHORT = {"Journal": "J.", "International": "Int.", "Review": "Rev.", "Annals": "Ann.", "Letters": "Lett.", "Science": "Sci.", "Ecology": "Ecol.",
           "Engineering": "Eng.", "Marine": "Mar.", "Coastal": "Coast.", "Research": "Res.", "Studies": "Stud.", "Management": "Manag.",
           "Archaeology": "Archaeol.", "Chemistry": "Chem.", "Biology": "Biol.", "History": "Hist.", "Transactions": "Trans.", "Estuarine": "Estuar.",
-          "Modelling": "Model.", "Mechanics": "Mech.", "Bulletin": "Bull.", "Sedimentology": "Sedimentol.", "Geography": "Geogr.", "Botany": "Bot."}  # fmt: skip
+          "Modelling": "Model.", "Mechanics": "Mech.", "Bulletin": "Bull.", "Sedimentology": "Sedimentol.", "Geography": "Geogr.", "Botany": "Bot.", "Geology": "Geol.",
+          "Geochemistry": "Geochem.", "Economics": "Econ."}  # fmt: skip
 _TOWNS = (
     "Holm|Sandhaven|Eastmere|Ravenquay|Kalhamn|Fairpoint|Nordfeld|Hoshigata|Greyferry|Porto Baixo|Vieux-Quai|Low Quay|Altstein|Birkvik|"
     "Monteverde|Lago Claro|Zwartdijk|Novomorsk|Tianhe Bay|Ras Salam"
@@ -338,10 +340,13 @@ def institutions() -> list[str]:
     """Invented institutions, with their town."""
     return [text for t in _TOWNS for text in (
         f"University of {t}, {t}", f"{t} Institute of Technology, {t}", f"{t} Marine Laboratory, {t}", f"Department of Geography, University of {t}, {t}",
+        f"Marine Laboratory, {t}", f"Institute of Coastal Research, {t}", f"Department of Geology, University of {t}, {t}", f"{t} University of Technology, {t}",
     )]  # fmt: skip
 
 
 def venue_spelled(venue: str, style: str, rng: random.Random) -> str:
+    if rng.random() < 0.012:
+        venue = mistyped(venue, rng)
     if style in ("run", "upper", "first") or rng.random() < 0.1:
         short = " ".join(_SHORT.get(w, w) for w in venue.split() if w not in ("of", "in"))
         return rng.choice((short, short.replace(".", ""), short.replace(".", "").upper()))
@@ -354,6 +359,8 @@ def venue_spelled(venue: str, style: str, rng: random.Random) -> str:
 
 def institution_spelled(name: str, rng: random.Random) -> str:
     roll = rng.random()
+    if rng.random() < 0.012:
+        name = mistyped(name, rng)
     if roll < 0.35:
         return name
     if roll < 0.55:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 import numpy as np
@@ -10,7 +11,10 @@ from umber_knot.corpus.letters import bare
 from umber_knot.reconcile.names import INITIAL_OF, MAIL, SHORTENED, WHOLE, given_relation
 from umber_knot.reconcile.people import People
 from umber_knot.reconcile.surroundings import Rows, Surroundings
+from umber_knot.reconcile.terms import BASE, KEY, LETTERS, ORDER, SHORTENED_WORDS, SLIP, STATED, TAIL, Terms
+from umber_knot.reconcile.words import singular, word_key
 
+_PUNCTUATION = re.compile(r"[^\w\s]|_")
 Told = tuple[tuple[str, ...], tuple[str, ...]]  # for, against
 
 
@@ -63,6 +67,48 @@ def told_of_people(found: People, forms: Sequence[str], members: Sequence[int]) 
         against.append("given names are spelled differently")
     more = told_around(found.around, members, "co-author")
     return tuple(for_) + more[0], tuple(against) + more[1]
+
+
+def told_of_terms(found: Terms, members: Sequence[int], ways: set[int]) -> Told:
+    """Evidence that forms are one word, venue or institution: how the letters differ, then what surrounds them."""
+    texts = [found.forms[f] for f in members]
+    for_, against = list[str](), list[str]()
+    lowered = {bare(t) for t in texts}
+    plural = False
+    if len({t.casefold() for t in texts}) < len(texts):
+        for_.append("differ in capitals")
+    if len({t.casefold() for t in texts}) > len(lowered):
+        for_.append("differ in accents")
+    if KEY in ways or BASE in ways:
+        spaced = {" ".join(_PUNCTUATION.sub(" ", t).split()) for t in lowered}
+        joined = {t.replace(" ", "") for t in spaced}
+        if len(spaced) < len(lowered) or len(joined) < len(spaced):
+            for_.append("differ in hyphen, space or points")
+        single = {"".join(map(singular, t.split())) for t in spaced}
+        plural = len(single) < len(joined)
+        if plural:
+            for_.append("singular and plural")
+        if len({word_key(t) for t in texts}) < len(single):
+            for_.append("British and American spelling")
+    if ORDER in ways:
+        for_.append("the same words in another order")
+    if BASE in ways:
+        for_.append("the same but for what stands in brackets")
+    if STATED in ways:
+        for_.append("a form in brackets says what the letters stand for")
+    if LETTERS in ways:
+        for_.append("the letters begin the words")
+        against.append("no form says what the letters stand for")
+    if SHORTENED_WORDS in ways:
+        for_.append("words are shortened")
+    if TAIL in ways:
+        for_.append("the longer goes on behind a comma")
+    if SLIP in ways:
+        for_.append("one letter differs, in a rare spelling")
+    more = told_around(found.around, members, "neighbouring word" if found.kind == "keyword" else "neighbour")
+    if plural and any(m.startswith("no neighbouring") for m in more[1]):
+        against.append("a plural can mean something else: they keep no company in common")
+    return tuple(for_ or ["same letters"]) + more[0], tuple(against) + more[1]
 
 
 def _shared(found: People, members: Sequence[int]) -> list[str]:

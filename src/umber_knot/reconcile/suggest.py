@@ -14,12 +14,15 @@ import numpy as np
 from umber_knot.corpus.model import Corpus, Decision, Ints, Mentions, fold
 from umber_knot.reconcile.chances import chance
 from umber_knot.reconcile.decisions import Resolution
-from umber_knot.reconcile.explaining import told_of_people
+from umber_knot.reconcile.explaining import told_of_people, told_of_terms
 from umber_knot.reconcile.names import parse_name
 from umber_knot.reconcile.people import compared, first_round, people, pooled, second_round
+from umber_knot.reconcile.terms import compared_terms, term_sets, terms
 
 #: Below this a suggestion is not worth a scholar's look.
 LEAST = 0.3
+#: Kinds of term whose chances were fitted; places and countries are weighed as institutions.
+FITTED = ("keyword", "venue", "institution")
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +48,7 @@ def suggest(
 ) -> list[Suggestion]:
     """Suggestions on what the decisions have not settled, best first; ``check`` may raise to cancel."""
     open_ = _Open(corpus, kind, resolution, list(decisions))
-    found = _people(open_, check) if kind == "person" else []
+    found = _people(open_, check) if kind == "person" else _terms(open_, check)
     # an entity set aside may still have spellings to join, but nothing is gained where all of them are aside
     found = [s for s in found if not resolution.aside[resolution.entity[list(s.forms)]].all()]
     return sorted(found, key=lambda s: (-s.confidence, open_.mentions.forms[s.forms[0]], s.forms))
@@ -111,6 +114,38 @@ def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
             offered.append(Suggestion("person", tuple(ordered), sure, *told_of_people(found, mentions.forms, ordered)))
     for form, why in found.nobody.items():
         offered.append(Suggestion("person", (form,), 0.95, (why,), action="aside"))
+    return offered
+
+
+def _terms(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
+    mentions, counts = open_.mentions, open_.counts
+    found = terms(open_.corpus, mentions, open_.kind, check)
+
+    def never(a: int, b: int) -> bool:
+        if open_.one(a, b):
+            return False
+        return (bool(open_.apart) and frozenset((a, b)) in open_.apart) or bool(found.contradict(a, b))
+
+    fitted = chance(open_.kind if open_.kind in FITTED else "institution")
+    pairs = compared_terms(found, check)
+    ways = dict(zip(zip(pairs.a.tolist(), pairs.b.tolist()), pairs.way.tolist()))
+    offered = []
+    for k, one in enumerate(term_sets(found, pairs, fitted.odds(pairs.features), open_.settled, never, check)):
+        if not k & 255:
+            check()
+        sure = fitted.sure(one.odds)
+        if sure >= LEAST and open_.fresh(one.forms):
+            ordered = sorted(
+                one.forms,
+                key=lambda f: (mentions.forms[f].isupper() and " " in mentions.forms[f], -counts[f], mentions.forms[f]),
+            )
+            used = {
+                way
+                for i, a in enumerate(one.forms)
+                for b in one.forms[i + 1 :]
+                if (way := ways.get((a, b))) is not None
+            }
+            offered.append(Suggestion(open_.kind, tuple(ordered), sure, *told_of_terms(found, ordered, used)))
     return offered
 
 
