@@ -268,6 +268,8 @@ def american(text: str) -> str:
 def plural(text: str) -> str:
     """The plural of the last word; the text itself where it has none."""
     head, _, last = text.rpartition(" ")
+    if len(last) < 3 or last[-1].isdigit():
+        return text
     if last in _MASS or last.endswith(("s", "ing")):
         if last not in _PLURALS or last == "datum":
             return text

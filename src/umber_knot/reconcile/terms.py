@@ -52,9 +52,30 @@ class Terms:
 
     def contradict(self, a: int, b: int) -> str:
         """Why two forms cannot be one, in words; empty where they may."""
-        if numbers(self.forms[a]) != numbers(self.forms[b]):
-            return "they name different numbers"
+        if self.numbers(a) != self.numbers(b):
+            return "they name different numbers or letters"
+        x, y = (Counter(self.words[f]) for f in (a, b))
+        left, right = list((x - y).elements()), list((y - x).elements())
+        if len(left) == len(right) == 1 and not _cut(left[0], right[0]) and {left[0], right[0]} <= self.known:
+            return f"{left[0]} and {right[0]} are two words"
+        if self.kind in NAMED and not _nested(self.forms[a], self.forms[b]):
+            return "they are in different places"
         return ""
+
+    def numbers(self, form: int) -> tuple[str, ...]:
+        """The numbers and single letters a term hangs on: PM2.5 is not PM10, type A not type B, in any order."""
+        words = words_of(bracketed(self.forms[form])[0])
+        found = [n for word in words for n in re.findall(r"\d+(?:p\d+)?", word)]
+        alone = words if self.kind == "keyword" else words[-1:] if len(words) > 2 else ()
+        return tuple(
+            sorted(found + [word for word in alone if len(word) == 1 and (word not in "aeoys" or word == words[-1])])
+        )
+
+    def key(self, form: int) -> str:
+        """What spellings of a form have in common; for names of things without the small words."""
+        if self.kind == "keyword":
+            return word_key(self.forms[form])
+        return "".join(w for w in self.words[form] if w not in SMALL) or word_key(self.forms[form])
 
 
 @cache
@@ -69,11 +90,21 @@ def known_words(languages: tuple[str, ...]) -> frozenset[str]:
     return frozenset(found)
 
 
+#: Kinds of which a form may name the place behind a comma.
+NAMED = ("institution", "place")
+
+
 @lru_cache(1 << 17)
-def numbers(text: str) -> tuple[str, ...]:
-    """The numbers and single letters a term hangs on: PM2.5 is not PM10, type A not type B, in any order."""
-    plain = re.sub(r"(?<=\d)[.,](?=\d)", "p", latin(bracketed(text)[0]))
-    return tuple(sorted(re.findall(r"\d+p?\d*|(?<![^\W\d])[b-z](?![^\W\d.'’])|(?<= )a$", plain)))
+def _parts(text: str) -> tuple[str, ...]:
+    return tuple(word_key(part) for part in text.split(",") if part.strip())
+
+
+def _nested(x: str, y: str) -> bool:
+    """Whether what stands behind the last comma of one is in the other too, or one of them has no comma."""
+    one, two = _parts(x), _parts(y)
+    if len(one) < 2 or len(two) < 2:
+        return True
+    return one[-1] in two or two[-1] in one or OSA.distance(one[-1], two[-1]) <= 1 or _cut(one[-1], two[-1])
 
 
 def terms(corpus: Corpus, mentions: Mentions, kind: str, check: Callable[[], None] = lambda: None) -> Terms:
@@ -109,8 +140,8 @@ def compared_terms(found: Terms, check: Callable[[], None] = lambda: None) -> Te
                         best[pair] = way
 
     live = found.live.tolist()
-    offer(KEY, _grouped((word_key(found.forms[f]), f) for f in live).values(), 400)
-    if found.kind in ("keyword", "institution", "place"):
+    offer(KEY, _grouped((found.key(f), f) for f in live).values(), 400)
+    if found.kind == "keyword" or found.kind in NAMED:
         offer(ORDER, _grouped((key, f) for f in live if len(key := order_key(found.forms[f])) > 1).values())
     offer(BASE, _same_base(found))
     pairs, stated = _abbreviations(found)
@@ -201,7 +232,7 @@ def _abbreviations(found: Terms) -> tuple[list[tuple[int, int]], set[tuple[int, 
         if abbreviation := _short(text):
             short[abbreviation].append(f)
         if len(found.words[f]) > 1:
-            expansions[letters_of(words_of(base))].append(f)
+            expansions[letters_of(tuple(_plain_words(base)))].append(f)
     pairs, told = [], set()
     for abbreviation, forms in sorted(short.items()):
         for f in forms:
@@ -239,7 +270,9 @@ def _cut(x: str, y: str) -> bool:
     if len(short) == len(long) or short[0] != long[0]:
         return False
     rest = iter(long)
-    return long.startswith(short) or (len(short) > 2 and len(long) - len(short) > 1 and all(ch in rest for ch in short))
+    if long.startswith(short):
+        return True
+    return len(short) > 2 and len(long) - len(short) > 1 and short[-1] == long[-1] and all(ch in rest for ch in short)
 
 
 def _tails(found: Terms) -> Iterable[list[int]]:
@@ -252,20 +285,22 @@ def _tails(found: Terms) -> Iterable[list[int]]:
     for _, members in sorted(groups.items()):
         whole = [f for f, end in members if end]
         longer = [f for f, end in members if not end]
-        if whole and longer:
+        if whole and longer and all(_nested(found.forms[longer[0]], found.forms[g]) for g in longer):
             yield from ([a, b] for a in whole for b in longer)
 
 
 def _slipped(found: Terms) -> Iterable[list[int]]:
     """Pairs that one slip of the fingers tells apart, one of them rare and not made of known words alone."""
-    keys = _grouped((word_key(found.forms[f]), f) for f in found.live.tolist())
-    names = [str(key) for key in keys]
-    forms = list(keys.values())
     records = found.around.records
-    rare = [k for k, members in enumerate(forms) if len(names[k]) > 5 and int(records[members].sum()) <= SLIP_RECORDS]
-    for i, j in slips(names, rare, 6):
-        if not _two_words(found, forms[i][0], forms[j][0]):
-            yield from ([a, b] for a in forms[i] for b in forms[j])
+    for key_of in (found.key, lambda f: "".join(map(singular, _plain_words(found.forms[f])))):
+        keys = _grouped((key_of(f), f) for f in found.live.tolist())
+        names, forms = [str(key) for key in keys], list(keys.values())
+        rare = [
+            k for k, members in enumerate(forms) if len(names[k]) > 5 and int(records[members].sum()) <= SLIP_RECORDS
+        ]
+        for i, j in slips(names, rare, 6):
+            if not _two_words(found, forms[i][0], forms[j][0]):
+                yield from ([a, b] for a in forms[i] for b in forms[j])
 
 
 def _two_words(found: Terms, a: int, b: int) -> bool:
@@ -274,6 +309,8 @@ def _two_words(found: Terms, a: int, b: int) -> bool:
     left, right = list((x - y).elements()), list((y - x).elements())
     if not left or not right:
         return False
+    if any(len(w) == 1 or any(ch.isdigit() for ch in w) for w in left + right):
+        return True
     return all(_knows(found.known, w) for w in left) and all(_knows(found.known, w) for w in right)
 
 

@@ -48,7 +48,7 @@ _AMERICAN = tuple((re.compile(pattern), to) for pattern, to in (
     (r"(col|lab|harb|vap|behavi|neighb|fav|hum|hon|od|ard|arm|rum|sav|tum|flav|vig|rig|glam)our", r"\1or"),
     (r"([aeiou])ll(ed|ing|er|ers)$", r"\1l\2"), (r"sulph", "sulf"), (r"^aluminium", "aluminum"),
     (r"(cent|fib|met|lit|theat|spect|sab|calib|cal)re(s?)$", r"\1er\2"), (r"programme(s?)$", r"program\1"), (r"(alog|olog)ue(s?)$", r"\1\2"),
-    (r"^mould", "mold"), (r"^plough", "plow"), (r"^grey", "gray"), (r"(?<![aeiou])(ae|oe)(?=[olmnstdr])", "e"),
+    (r"^mould", "mold"), (r"^plough", "plow"), (r"^grey", "gray"), (r"(?<=[a-z])(?<![aeiou])(ae|oe)(?=[olmnstd])|^(ae|oe)(?=s[t]|dem|sop)", "e"),
     (r"archaeo", "archeo"), (r"(defen|offen|licen|preten)c(e)", r"\1s\2"), (r"^tyre", "tire"), (r"^draught", "draft"),
     (r"(jud|acknowled)gement", r"\1gment"), (r"^artefact", "artifact"), (r"(enrol|fulfil|instal)lment", r"\1ment"),
 ))  # fmt: skip
