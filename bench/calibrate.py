@@ -17,8 +17,9 @@ from variants import Planted, planted
 
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Corpus, Source
-from umber_knot.reconcile import people, terms
+from umber_knot.reconcile import cited, people, terms
 from umber_knot.reconcile.chances import Chance
+from umber_knot.reconcile.sets import joined_sets
 
 CHANCES = Path(__file__).parents[1] / "src" / "umber_knot" / "resources" / "chances.json"
 #: (people, records, seed) of the corpora that the numbers are fitted on.
@@ -107,18 +108,23 @@ def most_common(truth: Truth, forms: tuple[int, ...]) -> int:
 def fit_terms(kind: str) -> dict[str, dict[str, object]]:
     read = []
     for count, records, seed in FITTED:
-        plan = planted(count, records, seed, references=False)
+        plan = planted(count, records, seed, references=kind == "reference")
         whole = corpus(plan)
-        found = terms.terms(whole, whole.of(kind), kind)
-        read.append((found, terms.compared_terms(found), Truth.of(found.forms, plan.truth[kind])))
+        mentions = whole.of(kind)
+        if kind == "reference":
+            found = cited.cited(whole, mentions)
+            pairs = cited.compared_references(found)
+        else:
+            found = terms.terms(whole, mentions, kind)
+            pairs = terms.compared_terms(found)
+        read.append((found, pairs, Truth.of(mentions.forms, plan.truth[kind])))
     fitted = Chance(
         logistic([p.features for _, p, _ in read], [t.same(p.a, p.b) for _, p, t in read]), np.zeros(0), np.zeros(0)
     )
     odds, right = [], []
     for found, pairs, truth in read:
-        for one in terms.term_sets(
-            found, pairs, fitted.odds(pairs.features), (), lambda a, b, t=found: bool(t.contradict(a, b))
-        ):
+        never = lambda a, b, found=found: bool(found.contradict(a, b))  # noqa: E731
+        for one in joined_sets(pairs.a, pairs.b, fitted.odds(pairs.features), (), never):
             ok, of = truth.split(one.forms)
             odds.append(one.odds)
             right.append(ok == of)
@@ -137,6 +143,12 @@ def calibrate() -> None:
     CHANCES.write_text(text, encoding="utf-8")
 
 
-FITS = (fit_people, partial(fit_terms, "keyword"), partial(fit_terms, "venue"), partial(fit_terms, "institution"))
+FITS = (
+    fit_people,
+    partial(fit_terms, "keyword"),
+    partial(fit_terms, "venue"),
+    partial(fit_terms, "institution"),
+    partial(fit_terms, "reference"),
+)
 if __name__ == "__main__":
     calibrate()

@@ -144,7 +144,7 @@ def _columns(names: Sequence[tuple[Reading, ...]], nobody: dict[int, str]) -> _R
                 (form, cores.setdefault(r.core, len(cores)), first, givens.setdefault(r.given, len(givens)), r.way)
             )
     table = np.array(rows, np.int64).reshape(-1, 5)
-    return _Readings(*table.T, list(cores), list(givens))  # type: ignore[arg-type]
+    return _Readings(*table.T, list(cores), list(givens))  # type: ignore[call-arg]
 
 
 def compared(found: People, check: Callable[[], None] = lambda: None) -> Pairs:

@@ -7,6 +7,8 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
+from umber_knot.corpus.model import Floats, Ints
+
 INFINITE = float("inf")  # log-odds of what nothing was joined to
 
 
@@ -74,3 +76,25 @@ def consistent_sets(
             if total / count >= least:
                 heapq.heappush(heap, (-total / count, min(x, other), max(x, other)))
     return [Joined(members[x], odds[x]) for x in sorted(members) if odds[x] != INFINITE]
+
+
+JOIN = 0.0  # log-odds down to which forms join
+WEAK = -0.9  # log-odds down to which a further joining is offered by itself
+
+
+def joined_sets(
+    a: Ints,
+    b: Ints,
+    odds: Floats,
+    settled: Sequence[Sequence[int]],
+    never: Callable[[int, int], bool],
+    check: Callable[[], None] = lambda: None,
+) -> list[Joined]:
+    """Sets of forms that may be one, given pairs: the sure ones, and those that a weaker link would make of them."""
+    links = list(zip(odds.tolist(), a.tolist(), b.tolist()))
+    sure = consistent_sets(links, settled, never, JOIN, check)
+    taken = {f for one in sure for f in one.forms}
+    held = [one.forms for one in sure] + [forms for forms in settled if forms[0] not in taken]
+    level = {one.forms[0]: one.odds for one in sure}
+    weaker = consistent_sets([link for link in links if link[0] < JOIN + 2], held, never, WEAK, check)
+    return sure + [Joined(one.forms, min([one.odds, *(level[f] for f in one.forms if f in level)])) for one in weaker]

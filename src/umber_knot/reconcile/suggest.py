@@ -8,16 +8,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from umber_knot.corpus.model import Corpus, Decision, Ints, Mentions, fold
-from umber_knot.reconcile.chances import chance
+from umber_knot.reconcile.chances import Chance, chance
+from umber_knot.reconcile.cited import cited, compared_references, told_of_references
 from umber_knot.reconcile.decisions import Resolution
-from umber_knot.reconcile.explaining import told_of_people, told_of_terms
+from umber_knot.reconcile.explaining import Told, told_of_people, told_of_terms
 from umber_knot.reconcile.names import parse_name
 from umber_knot.reconcile.people import compared, first_round, people, pooled, second_round
-from umber_knot.reconcile.terms import compared_terms, term_sets, terms
+from umber_knot.reconcile.sets import Joined, joined_sets
+from umber_knot.reconcile.terms import compared_terms, terms
 
 #: Below this a suggestion is not worth a scholar's look.
 LEAST = 0.3
@@ -48,7 +51,7 @@ def suggest(
 ) -> list[Suggestion]:
     """Suggestions on what the decisions have not settled, best first; ``check`` may raise to cancel."""
     open_ = _Open(corpus, kind, resolution, list(decisions))
-    found = _people(open_, check) if kind == "person" else _terms(open_, check)
+    found = {"person": _people, "reference": _references}.get(kind, _terms)(open_, check)
     # an entity set aside may still have spellings to join, but nothing is gained where all of them are aside
     found = [s for s in found if not resolution.aside[resolution.entity[list(s.forms)]].all()]
     return sorted(found, key=lambda s: (-s.confidence, open_.mentions.forms[s.forms[0]], s.forms))
@@ -86,6 +89,16 @@ class _Open:
         """Whether two forms are one entity already."""
         return bool(self.resolution.entity[a] == self.resolution.entity[b])
 
+    def never(self, contradict: Callable[[int, int], str]) -> Callable[[int, int], bool]:
+        """What may not stand in one set: what contradicts itself or was decided to be apart, unless it is one already."""
+
+        def never(a: int, b: int) -> bool:
+            if self.one(a, b):
+                return False
+            return (bool(self.apart) and frozenset((a, b)) in self.apart) or bool(contradict(a, b))
+
+        return never
+
     def fresh(self, forms: Sequence[int]) -> bool:
         """Whether a set says more than what was decided."""
         return len(np.unique(self.resolution.entity[list(forms)])) > 1
@@ -94,24 +107,16 @@ class _Open:
 def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     mentions, counts = open_.mentions, open_.counts
     found = people(open_.corpus, mentions, check)
-
-    def never(a: int, b: int) -> bool:
-        if open_.one(a, b):
-            return False
-        return (bool(open_.apart) and frozenset((a, b)) in open_.apart) or bool(found.contradict(a, b))
-
+    never = open_.never(found.contradict)
     first, second = chance("person"), chance("person pooled")
     pairs = compared(found, check)
     grouping = first_round(found, pairs, first.odds(pairs.features), open_.settled, never, check)
     between, _ = pooled(found, pairs, grouping.group, len(grouping.forms))
-    offered = []
-    for k, one in enumerate(second_round(grouping, between, second.odds(between.features), never, check)):
-        if not k & 255:
-            check()
-        sure = second.sure(one.odds)
-        if sure >= LEAST and open_.fresh(one.forms):
-            ordered = sorted(one.forms, key=lambda f: _preference(mentions.forms[f], int(counts[f])))
-            offered.append(Suggestion("person", tuple(ordered), sure, *told_of_people(found, mentions.forms, ordered)))
+    sets = second_round(grouping, between, second.odds(between.features), never, check)
+    offered = _offered(
+        open_, second, sets, lambda f: _preference(mentions.forms[f], int(counts[f])),
+        lambda members: told_of_people(found, mentions.forms, members), check,
+    )  # fmt: skip
     for form, why in found.nobody.items():
         offered.append(Suggestion("person", (form,), 0.95, (why,), action="aside"))
     return offered
@@ -120,32 +125,56 @@ def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
 def _terms(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     mentions, counts = open_.mentions, open_.counts
     found = terms(open_.corpus, mentions, open_.kind, check)
-
-    def never(a: int, b: int) -> bool:
-        if open_.one(a, b):
-            return False
-        return (bool(open_.apart) and frozenset((a, b)) in open_.apart) or bool(found.contradict(a, b))
-
     fitted = chance(open_.kind if open_.kind in FITTED else "institution")
     pairs = compared_terms(found, check)
     ways = dict(zip(zip(pairs.a.tolist(), pairs.b.tolist()), pairs.way.tolist()))
+
+    def told(members: list[int]) -> Told:
+        inside = sorted(members)
+        used = {way for i, a in enumerate(inside) for b in inside[i + 1 :] if (way := ways.get((a, b))) is not None}
+        return told_of_terms(found, members, used)
+
+    def order(f: int) -> tuple[object, ...]:
+        text = mentions.forms[f]
+        return text.isupper() and " " in text, -counts[f], text
+
+    sets = joined_sets(
+        pairs.a, pairs.b, fitted.odds(pairs.features), open_.settled, open_.never(found.contradict), check
+    )
+    return _offered(open_, fitted, sets, order, told, check)
+
+
+def _references(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
+    mentions, counts = open_.mentions, open_.counts
+    found = cited(open_.corpus, mentions, check)
+    fitted = chance("reference")
+    pairs = compared_references(found, check)
+    sets = joined_sets(
+        pairs.a, pairs.b, fitted.odds(pairs.features), open_.settled, open_.never(found.contradict), check
+    )
+    return _offered(
+        open_, fitted, sets, lambda f: (-counts[f], -len(mentions.forms[f]), mentions.forms[f]),
+        lambda members: told_of_references(found, members), check,
+    )  # fmt: skip
+
+
+def _offered(
+    open_: _Open,
+    fitted: Chance,
+    sets: list[Joined],
+    order: Callable[[int], Any],
+    told: Callable[[list[int]], Told],
+    check: Callable[[], None],
+) -> list[Suggestion]:
+    """Suggestions of the sets that say more than what was decided, each with its preferred form first."""
     offered = []
-    for k, one in enumerate(term_sets(found, pairs, fitted.odds(pairs.features), open_.settled, never, check)):
+    for k, one in enumerate(sets):
         if not k & 255:
             check()
         sure = fitted.sure(one.odds)
         if sure >= LEAST and open_.fresh(one.forms):
-            ordered = sorted(
-                one.forms,
-                key=lambda f: (mentions.forms[f].isupper() and " " in mentions.forms[f], -counts[f], mentions.forms[f]),
-            )
-            used = {
-                way
-                for i, a in enumerate(one.forms)
-                for b in one.forms[i + 1 :]
-                if (way := ways.get((a, b))) is not None
-            }
-            offered.append(Suggestion(open_.kind, tuple(ordered), sure, *told_of_terms(found, ordered, used)))
+            ordered = sorted(one.forms, key=order)
+            offered.append(Suggestion(open_.kind, tuple(ordered), sure, *told(ordered)))
     return offered
 
 

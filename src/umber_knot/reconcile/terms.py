@@ -16,7 +16,6 @@ from umber_knot.corpus.letters import bare
 from umber_knot.corpus.model import Corpus, Floats, Ints, Mentions
 from umber_knot.reconcile.names import latin
 from umber_knot.reconcile.pairing import is_among, packed, slips
-from umber_knot.reconcile.sets import INFINITE, Joined, consistent_sets
 from umber_knot.reconcile.surroundings import Surroundings, surroundings, together
 from umber_knot.reconcile.words import SMALL, american, bracketed, letters_of, order_key, singular, word_key, words_of
 
@@ -48,28 +47,33 @@ class Terms:
     around: Surroundings
     together: NDArray[np.int64]
     known: frozenset[str]
-    letters: dict[str, list[int]] = field(default_factory=dict)  # abbreviation → forms it may stand for
+    hung: dict[int, tuple[str, ...]] = field(default_factory=dict)  # what was found of numbers, by form
 
     def contradict(self, a: int, b: int) -> str:
         """Why two forms cannot be one, in words; empty where they may."""
-        if self.numbers(a) != self.numbers(b):
-            return "they name different numbers or letters"
-        x, y = (Counter(self.words[f]) for f in (a, b))
-        left, right = list((x - y).elements()), list((y - x).elements())
-        if len(left) == len(right) == 1 and not _cut(left[0], right[0]) and {left[0], right[0]} <= self.known:
-            return f"{left[0]} and {right[0]} are two words"
+        x, y = self.words[a], self.words[b]
+        if x != y:
+            if self.numbers(a) != self.numbers(b):
+                return "they name different numbers or letters"
+            left, right = set(x).difference(y), set(y).difference(x)
+            if len(left) == len(right) == 1:
+                one, two = *left, *right
+                if one in self.known and two in self.known and not _cut(one, two):
+                    return f"{one} and {two} are two words"
         if self.kind in NAMED and not _nested(self.forms[a], self.forms[b]):
             return "they are in different places"
         return ""
 
     def numbers(self, form: int) -> tuple[str, ...]:
         """The numbers and single letters a term hangs on: PM2.5 is not PM10, type A not type B, in any order."""
+        if form in self.hung:
+            return self.hung[form]
         words = words_of(bracketed(self.forms[form])[0])
         found = [n for word in words for n in re.findall(r"\d+(?:p\d+)?", word)]
-        alone = words if self.kind == "keyword" else words[-1:] if len(words) > 2 else ()
-        return tuple(
-            sorted(found + [word for word in alone if len(word) == 1 and (word not in "aeoys" or word == words[-1])])
-        )
+        may = words if self.kind == "keyword" else words[-1:] if len(words) > 2 else ()
+        alone = [word for word in may if len(word) == 1 and (word not in "aeoys" or word == words[-1])]
+        self.hung[form] = tuple(sorted(found + alone))
+        return self.hung[form]
 
     def key(self, form: int) -> str:
         """What spellings of a form have in common; for names of things without the small words."""
@@ -104,7 +108,17 @@ def _nested(x: str, y: str) -> bool:
     one, two = _parts(x), _parts(y)
     if len(one) < 2 or len(two) < 2:
         return True
-    return one[-1] in two or two[-1] in one or OSA.distance(one[-1], two[-1]) <= 1 or _cut(one[-1], two[-1])
+    if one[-1] in two or two[-1] in one or OSA.distance(one[-1], two[-1]) <= 1:
+        return True
+    parts = [text.split(",") for text in (x, y)]
+    return any(shortening(parts[0][-1], p) for p in parts[1]) or any(shortening(parts[1][-1], p) for p in parts[0])
+
+
+@lru_cache(1 << 16)
+def shortening(x: str, y: str) -> bool:
+    """Whether two names are one, or every word of one begins or shortens that of the other: ``J. Estuar. Ecol.``"""
+    one, two = ([w for w in words_of(text) if w not in SMALL] for text in (x, y))
+    return len(one) == len(two) and all(map(_cut, one, two))
 
 
 def terms(corpus: Corpus, mentions: Mentions, kind: str, check: Callable[[], None] = lambda: None) -> Terms:
@@ -164,30 +178,6 @@ def compared_terms(found: Terms, check: Callable[[], None] = lambda: None) -> Te
         way,
         _features(found, table[:, 0], table[:, 1], way, Counter(f for p in pairs for f in p)),
     )
-
-
-JOIN = 0.0  # log-odds down to which forms join
-WEAK = -0.9  # log-odds down to which a further joining is offered by itself
-
-
-def term_sets(
-    found: Terms,
-    pairs: TermPairs,
-    odds: Floats,
-    settled: Sequence[Sequence[int]],
-    never: Callable[[int, int], bool],
-    check: Callable[[], None] = lambda: None,
-) -> list[Joined]:
-    """Sets of forms that may be one, the sure ones and those that a weaker link would make of them."""
-    links = list(zip(odds.tolist(), pairs.a.tolist(), pairs.b.tolist()))
-    sure = consistent_sets(links, settled, never, JOIN, check)
-    held = [one.forms for one in sure] + [s for s in settled if not any(s[0] in one.forms for one in sure)]
-    level = {one.forms[0]: one.odds for one in sure}
-    weaker = consistent_sets([link for link in links if link[0] < JOIN + 2], held, never, WEAK, check)
-    inside = [
-        Joined(one.forms, min(one.odds, *(level.get(f, INFINITE) for f in one.forms), INFINITE)) for one in weaker
-    ]
-    return sure + inside
 
 
 def _grouped(keyed: Iterable[tuple[object, int]]) -> dict[object, list[int]]:
