@@ -85,11 +85,13 @@ def fit_people() -> dict[str, dict[str, object]]:
         grouping = people.first_round(found, pairs, first.odds(pairs.features), (), never)
         between, _ = people.pooled(found, pairs, grouping.group, len(grouping.forms))
         heads = np.array([most_common(truth, forms) for forms in grouping.forms])
-        rounds.append((truth, grouping, between, never, truth.same(heads[between.a], heads[between.b])))
-    second = Chance(logistic([r[2].features for r in rounds], [r[4] for r in rounds]), np.zeros(0), np.zeros(0))
+        rounds.append(
+            (truth, grouping, between, never, found.around.records, truth.same(heads[between.a], heads[between.b]))
+        )
+    second = Chance(logistic([r[2].features for r in rounds], [r[5] for r in rounds]), np.zeros(0), np.zeros(0))
     odds, right = [], []
-    for truth, grouping, between, never, _ in rounds:
-        for one in people.second_round(grouping, between, second.odds(between.features), never):
+    for truth, grouping, between, never, records, _ in rounds:
+        for one in people.second_round(grouping, between, second.odds(between.features), records, never):
             ok, of = truth.split(one.forms)
             odds.append(one.odds)
             right.append(ok == of)
@@ -117,14 +119,14 @@ def fit_terms(kind: str) -> dict[str, dict[str, object]]:
         else:
             found = terms.terms(whole, mentions, kind)
             pairs = terms.compared_terms(found)
-        read.append((found, pairs, Truth.of(mentions.forms, plan.truth[kind])))
+        read.append((found, pairs, Truth.of(mentions.forms, plan.truth[kind]), mentions.counts()))
     fitted = Chance(
-        logistic([p.features for _, p, _ in read], [t.same(p.a, p.b) for _, p, t in read]), np.zeros(0), np.zeros(0)
+        logistic([p.features for _, p, *_ in read], [t.same(p.a, p.b) for _, p, t, _ in read]), np.zeros(0), np.zeros(0)
     )
     odds, right = [], []
-    for found, pairs, truth in read:
+    for found, pairs, truth, records in read:
         never = lambda a, b, found=found: bool(found.contradict(a, b))  # noqa: E731
-        for one in joined_sets(pairs.a, pairs.b, fitted.odds(pairs.features), (), never):
+        for one in joined_sets((pairs.a, pairs.b), fitted.odds(pairs.features), records, (), never):
             ok, of = truth.split(one.forms)
             odds.append(one.odds)
             right.append(ok == of)

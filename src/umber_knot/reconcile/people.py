@@ -25,7 +25,7 @@ from umber_knot.reconcile.names import (
     readings,
 )  # fmt: skip
 from umber_knot.reconcile.pairing import is_among, packed, pairs_within, slips
-from umber_knot.reconcile.sets import INFINITE, Joined, consistent_sets
+from umber_knot.reconcile.sets import INFINITE, Joined, consistent_sets, heads
 from umber_knot.reconcile.surroundings import Surroundings, surroundings, together
 
 BLOCK = 250  # forms of one family and initial; of more, only those with something in common are compared
@@ -361,7 +361,7 @@ def _rivals(r: _Readings, n: int) -> tuple[Floats, Floats]:
 
 Never = Callable[[int, int], bool]
 FIRST = 1.8  # log-odds down to which single forms join, before what surrounds them is pooled
-SECOND = 0.8  # log-odds down to which the sets so made join
+SECOND = 1.0  # log-odds down to which the sets so made join
 WEAK = -0.9  # log-odds down to which a further joining is offered by itself
 
 
@@ -399,9 +399,15 @@ def first_round(
 
 
 def second_round(
-    grouping: Grouping, between: Pairs, odds: Floats, never: Never, check: Callable[[], None] = lambda: None
+    grouping: Grouping,
+    between: Pairs,
+    odds: Floats,
+    records: Ints,
+    never: Never,
+    check: Callable[[], None] = lambda: None,
 ) -> list[Joined]:
-    """Join the groups, on all that surrounds each; only sets that are not one group since before."""
+    """Join the groups, on all that surrounds each; only sets that are not one group since before. For a weaker link
+    between sets, the most used form of each."""
 
     def clash(x: int, y: int) -> bool:
         return any(never(a, b) for a in grouping.forms[x] for b in grouping.forms[y])
@@ -423,5 +429,9 @@ def second_round(
     weaker = consistent_sets(
         [link for link in links if link[0] < 3], [g for g, _ in sets if len(g) > 1], clash, WEAK, check
     )
-    found += [whole(one.forms, one.odds) for one in weaker]
+    held = [whole(*s).forms for s in sets]
+    place = {g: k for k, (groups, _) in enumerate(sets) for g in groups}
+    for one in weaker:
+        parts = [held[k] for k in sorted({place[g] for g in one.forms})]
+        found.append(Joined(heads([f for part in parts for f in part], parts, records), one.odds))
     return sorted(found, key=lambda one: one.forms[0])

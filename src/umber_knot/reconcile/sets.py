@@ -83,18 +83,29 @@ WEAK = -0.9  # log-odds down to which a further joining is offered by itself
 
 
 def joined_sets(
-    a: Ints,
-    b: Ints,
+    pairs: tuple[Ints, Ints],
     odds: Floats,
+    records: Ints,
     settled: Sequence[Sequence[int]],
     never: Callable[[int, int], bool],
     check: Callable[[], None] = lambda: None,
 ) -> list[Joined]:
-    """Sets of forms that may be one, given pairs: the sure ones, and those that a weaker link would make of them."""
-    links = list(zip(odds.tolist(), a.tolist(), b.tolist()))
+    """Sets of forms that may be one, given pairs: the sure ones whole; and for every weaker link between such sets the
+    most used form of each."""
+    links = list(zip(odds.tolist(), pairs[0].tolist(), pairs[1].tolist()))
     sure = consistent_sets(links, settled, never, JOIN, check)
     taken = {f for one in sure for f in one.forms}
     held = [one.forms for one in sure] + [forms for forms in settled if forms[0] not in taken]
-    level = {one.forms[0]: one.odds for one in sure}
     weaker = consistent_sets([link for link in links if link[0] < JOIN + 2], held, never, WEAK, check)
-    return sure + [Joined(one.forms, min([one.odds, *(level[f] for f in one.forms if f in level)])) for one in weaker]
+    return sure + [Joined(heads(one.forms, held, records), one.odds) for one in weaker]
+
+
+def heads(forms: Sequence[int], held: Iterable[Sequence[int]], records: Ints) -> list[int]:
+    """The most used form of every held set among some forms; forms in no such set as they are."""
+    inside = set(forms)
+    found = []
+    for part in held:
+        if part[0] in inside:
+            found.append(max(part, key=lambda f: (records[f], -f)))
+            inside.difference_update(part)
+    return sorted([*found, *inside])

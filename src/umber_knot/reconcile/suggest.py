@@ -112,7 +112,7 @@ def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     pairs = compared(found, check)
     grouping = first_round(found, pairs, first.odds(pairs.features), open_.settled, never, check)
     between, _ = pooled(found, pairs, grouping.group, len(grouping.forms))
-    sets = second_round(grouping, between, second.odds(between.features), never, check)
+    sets = second_round(grouping, between, second.odds(between.features), found.around.records, never, check)
     offered = _offered(
         open_, second, sets, lambda f: _preference(mentions.forms[f], int(counts[f])),
         lambda members: told_of_people(found, mentions.forms, members), check,
@@ -139,7 +139,7 @@ def _terms(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
         return text.isupper() and " " in text, -counts[f], text
 
     sets = joined_sets(
-        pairs.a, pairs.b, fitted.odds(pairs.features), open_.settled, open_.never(found.contradict), check
+        (pairs.a, pairs.b), fitted.odds(pairs.features), counts, open_.settled, open_.never(found.contradict), check
     )
     return _offered(open_, fitted, sets, order, told, check)
 
@@ -150,7 +150,7 @@ def _references(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     fitted = chance("reference")
     pairs = compared_references(found, check)
     sets = joined_sets(
-        pairs.a, pairs.b, fitted.odds(pairs.features), open_.settled, open_.never(found.contradict), check
+        (pairs.a, pairs.b), fitted.odds(pairs.features), counts, open_.settled, open_.never(found.contradict), check
     )
     return _offered(
         open_, fitted, sets, lambda f: (-counts[f], -len(mentions.forms[f]), mentions.forms[f]),
