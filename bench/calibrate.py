@@ -10,14 +10,14 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
-from judging import Truth
+from judging import Truth, parted_well
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 from variants import Planted, planted
 
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Corpus, Source
-from umber_knot.reconcile import cited, people, terms
+from umber_knot.reconcile import cited, namesakes, people, terms
 from umber_knot.reconcile.chances import Chance
 from umber_knot.reconcile.sets import joined_sets
 
@@ -133,6 +133,21 @@ def fit_terms(kind: str) -> dict[str, dict[str, object]]:
     return {kind: {"weights": fitted.weights, "calibration": isotonic(np.array(odds), np.array(right))}}
 
 
+def fit_namesakes() -> dict[str, dict[str, object]]:
+    features, right = [], []
+    for count, records, seed in FITTED:
+        plan = planted(count, records, seed, references=False, namesakes=0.04)
+        whole = corpus(plan)
+        mentions = whole.of("person")
+        for parting in namesakes.partings(whole, mentions, people.people(whole, mentions, lambda: None)):
+            features.append(parting.features)
+            right.append(parted_well(plan, mentions.forms[parting.form], parting.groups))
+    columns = {name: np.array([f[name] for f in features]) for name in features[0]}
+    weights = logistic([columns], [np.array(right)], 1e-3)
+    odds = Chance(weights, np.zeros(0), np.zeros(0)).odds(columns)
+    return {"namesake": {"weights": weights, "calibration": isotonic(odds, np.array(right))}}
+
+
 def calibrate() -> None:
     fitted = json.loads(CHANCES.read_text(encoding="utf-8"))
     for fit in FITS:
@@ -147,6 +162,7 @@ def calibrate() -> None:
 
 FITS = (
     fit_people,
+    fit_namesakes,
     partial(fit_terms, "keyword"),
     partial(fit_terms, "venue"),
     partial(fit_terms, "institution"),

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from variants import Planted
 
 
 @dataclass(frozen=True)
@@ -92,3 +93,19 @@ def expected_error(said: NDArray[np.float64], right: NDArray[np.bool_], bins: in
         if len(said)
         else 0.0
     )
+
+
+def several(plan: Planted, form: str) -> bool:
+    """Whether a form stands for two people and more who have at least two of its records each."""
+    counts = sorted(plan.truth["person"].get(form, {}).values())
+    return len(counts) > 1 and counts[-2] >= 2
+
+
+def parted_well(plan: Planted, form: str, groups: Sequence[Sequence[int]]) -> bool:
+    """Whether proposed groups of a form's records agree with who wrote them: nine in ten pairs of records."""
+    if not several(plan, form):
+        return False
+    who = [(g, plan.occurrence.get((r, form), -1)) for g, records in enumerate(groups) for r in records]
+    group, person = np.array(who).T
+    i, j = np.triu_indices(len(who), 1)
+    return bool(((group[i] == group[j]) == (person[i] == person[j])).mean() >= 0.9)

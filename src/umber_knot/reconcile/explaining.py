@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
@@ -23,12 +24,10 @@ def told_of_people(found: People, forms: Sequence[str], members: Sequence[int]) 
     texts = [forms[f] for f in members]
     for_, against = list[str](), list[str]()
     plain = [found.read[f][0] for f in members]
-    if any(i.startswith("orcid") for i in _shared(found, members)):
-        for_.append("same ORCID")
-    if any(i.startswith("mailto") for i in _shared(found, members)):
-        for_.append("same mail address")
-    if any(i.startswith("openalex") for i in _shared(found, members)):
-        for_.append("same author number")
+    shared = _shared(found, members)
+    for number, words in (("orcid", "same ORCID"), ("mailto", "same mail address"), ("openalex", "same author number")):
+        if number in shared:
+            for_.append(words)
     whole = [r for r in plain if r.whole()]
     if (
         len({" ".join(sorted(bare(t).replace(",", " ").replace(".", " ").replace("-", " ").split())) for t in texts})
@@ -111,10 +110,10 @@ def told_of_terms(found: Terms, members: Sequence[int], ways: set[int]) -> Told:
     return tuple(for_ or ["same letters"]) + more[0], tuple(against) + more[1]
 
 
-def _shared(found: People, members: Sequence[int]) -> list[str]:
-    """Identifiers that at least two of the forms have."""
-    inside = set(members)
-    return [i for i, forms in found.shared.items() if len(inside.intersection(forms)) > 1]
+def _shared(found: People, members: Sequence[int]) -> set[str]:
+    """Kinds of identifier that at least two of the forms share."""
+    times = Counter(i for f in members for i in found.numbers.get(f, ()))
+    return {i.partition(":")[0] for i, n in times.items() if n > 1}
 
 
 def told_around(around: Surroundings, members: Sequence[int], company: str) -> Told:

@@ -69,6 +69,7 @@ class People:
     together: NDArray[np.int64]  # pairs of forms in one record
     orcid: dict[int, frozenset[str]]
     shared: dict[str, tuple[int, ...]]  # identifier → forms it was given with
+    numbers: dict[int, frozenset[str]]  # form → identifiers it shares with others
     nobody: dict[int, str]  # forms that name no person, and why
     rivals: Floats  # for each form, how many different written-out names its given names would fit
     kin: Floats  # for each form, how many forms share its family name
@@ -119,12 +120,16 @@ def people(corpus: Corpus, mentions: Mentions, check: Callable[[], None]) -> Peo
             if identifier.startswith("orcid:"):
                 orcid[form].add(identifier)
     shared = {i: tuple(sorted(forms)) for i, forms in sorted(groups.items()) if 1 < len(forms) <= MOST_SHARING}
+    numbers: dict[int, set[str]] = defaultdict(set)
+    for identifier, forms in shared.items():
+        for form in forms:
+            numbers[form].add(identifier)
     nobody = {int(f): why for f in np.flatnonzero(live) if (why := not_a_person(mentions.forms[f]))}
     check()
     columns = _columns(read, nobody)
     return People(
         tuple(read), around, together(len(corpus), mentions.record, mentions.form),
-        {f: frozenset(found) for f, found in orcid.items()}, shared, nobody, *_rivals(columns, len(read)), columns,
+        {f: frozenset(found) for f, found in orcid.items()},  shared, {f: frozenset(n) for f, n in numbers.items()}, nobody, *_rivals(columns, len(read)), columns,
     )  # fmt: skip
 
 

@@ -18,6 +18,7 @@ from umber_knot.reconcile.cited import cited, compared_references, told_of_refer
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.reconcile.explaining import Told, told_of_people, told_of_terms
 from umber_knot.reconcile.names import parse_name
+from umber_knot.reconcile.namesakes import partings, told_of_parting
 from umber_knot.reconcile.people import compared, first_round, people, pooled, second_round
 from umber_knot.reconcile.sets import Joined, joined_sets
 from umber_knot.reconcile.terms import compared_terms, terms
@@ -80,6 +81,13 @@ class _Open:
             for d in decisions
             if d.decision == "apart" and d.kind == kind
         }
+        # what was split, or kept whole against a suggestion (kept apart from itself), is not offered again
+        self.split = {
+            number.get(fold(d.form), -1)
+            for d in decisions
+            if d.kind == kind
+            and (d.decision == "split" or (d.decision == "apart" and fold(d.form) == fold(d.preferred)))
+        }
         live = np.flatnonzero(self.counts)
         order = live[np.argsort(resolution.entity[live], kind="stable")]
         cuts = np.flatnonzero(np.diff(resolution.entity[order])) + 1
@@ -117,6 +125,12 @@ def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
         open_, second, sets, lambda f: _preference(mentions.forms[f], int(counts[f])),
         lambda members: told_of_people(found, mentions.forms, members), check,
     )  # fmt: skip
+    namesake, split = chance("namesake"), open_.split
+    for parting in partings(open_.corpus, mentions, found, check):
+        sure = namesake.sure(float(namesake.odds({k: np.array([v]) for k, v in parting.features.items()})[0]))
+        if sure >= LEAST and parting.form not in split:
+            told = told_of_parting(parting)
+            offered.append(Suggestion("person", (parting.form,), sure, *told, action="split", parts=parting.groups))
     for form, why in found.nobody.items():
         offered.append(Suggestion("person", (form,), 0.95, (why,), action="aside"))
     return offered
