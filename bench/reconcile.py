@@ -20,7 +20,7 @@ def judged(whole: Corpus, kind: str, truth: dict[str, dict[int, int]]) -> tuple[
     """The verdict on the suggestions of one kind, the suggestions, and the seconds they took."""
     forms = whole.of(kind).forms
     began = time.perf_counter()
-    found = suggest(whole, kind, resolve(forms, []))
+    found = suggest(whole, kind, resolve(whole, kind, []))
     seconds = time.perf_counter() - began
     sets = [(s.confidence, s.forms) for s in found if s.action == "merge"]
     return judge(Truth.of(forms, truth), sets), found, seconds

@@ -113,7 +113,7 @@ def _suggest(options: argparse.Namespace) -> int:
     corpus = read_corpus(options.files)
     mentions = corpus.of(options.kind)
     counts = mentions.counts()
-    offered = suggest(corpus, options.kind, resolve(mentions.forms, []))
+    offered = suggest(corpus, options.kind, resolve(corpus, options.kind, []))
     rows = [
         (n, mentions.forms[f], counts[f], mentions.forms[s.forms[0]], f"{s.confidence:.3f}",
          "; ".join((*s.reasons, *s.against)))

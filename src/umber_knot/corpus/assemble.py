@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.columns import NUMBERS, TEXTS, Columning, Columns
-from umber_knot.corpus.model import KINDS, Corpus, Decision, Flow, FormTable, Ints, Mentions, RawRecord, Source, handle
+from umber_knot.corpus.model import KINDS, Corpus, Decision, Flow, FormTable, Ints, Mentions, RawRecord, Source
 from umber_knot.corpus.picking import pick
 from umber_knot.corpus.texts import Texts
 
@@ -134,19 +134,7 @@ def _components(n: int, pairs: NDArray[np.int64]) -> NDArray[np.int64]:
 
 def _places(corpus: Corpus, decisions: Sequence[Decision]) -> dict[str, int]:
     """Handle → row, of the records that decisions name."""
-    wanted: dict[str, set[int]] = {}
-    for d in decisions:
-        for text in (d.form, d.preferred):
-            name, _, line = text.rpartition(":")
-            if line.isascii() and line.isdecimal() and len(line) < 10:
-                wanted.setdefault(name, set()).add(int(line))
-    found: dict[str, int] = {}
-    for s, source in enumerate(corpus.sources):
-        if source.name in wanted:
-            rows = np.flatnonzero((corpus.source == s) & np.isin(corpus.line, list(wanted[source.name])))
-            for row in rows.tolist():
-                found.setdefault(handle(source.name, int(corpus.line[row])), row)
-    return found
+    return corpus.rows_of(text for d in decisions for text in (d.form, d.preferred))
 
 
 def _parted(group: NDArray[np.int64], place: dict[str, int], decisions: Sequence[Decision]) -> NDArray[np.int64]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from operator import attrgetter
 from typing import Any, NamedTuple
@@ -212,6 +212,24 @@ class Corpus:
     def handle(self, record: int) -> str:
         """What decisions call a record: its source and place."""
         return handle(self.sources[self.source[record]].name, int(self.line[record]))
+
+    def rows_of(self, handles: Iterable[str]) -> dict[str, int]:
+        """Handle → record, of those that this corpus has; a record found more than once answers to each finding."""
+        wanted: dict[str, set[int]] = {}
+        for text in handles:
+            name, _, line = text.rpartition(":")
+            if line.isascii() and line.isdecimal() and len(line) < 10:
+                wanted.setdefault(name, set()).add(int(line))
+        found: dict[str, int] = {}
+        numbers = {s: source.name for s, source in enumerate(self.sources) if source.name in wanted}
+        for s, name in numbers.items():
+            for row in np.flatnonzero((self.source == s) & np.isin(self.line, list(wanted[name]))).tolist():
+                found.setdefault(handle(name, int(self.line[row])), row)
+        for row, places in self.also.items():
+            for s, at, _ in places:
+                if s in numbers and at in wanted[numbers[s]]:
+                    found.setdefault(handle(numbers[s], at), row)
+        return found
 
 
 def handle(source: str, line: int) -> str:

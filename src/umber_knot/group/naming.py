@@ -59,7 +59,7 @@ def name_topics(
     votes = votes[: len(corpus) * n_topics].reshape(len(corpus), n_topics)
     home = np.where(votes.any(1), votes.argmax(1), -1)
     per_topic = np.bincount(home[home >= 0], minlength=n_topics)
-    mentions = corpus.of("keyword")
+    mentions = words.mentions(corpus)
     own = network.kind == "keyword" or not len(mentions.record)
     terms: tuple[str, ...]
     if own:

@@ -86,15 +86,14 @@ def _reconcile(inputs: Inputs, done: Mapping[str, Any], progress: Progress) -> R
     kinds = dict.fromkeys([recipe.relate.of, "keyword", *recipe.reconcile.accept])
     by_kind, ledger = {}, list(inputs.decisions)
     for kind in kinds:
-        forms = inputs.corpus.of(kind).forms
         own = [d for d in inputs.decisions if d.kind == kind]
-        found = resolve(forms, own)
+        found = resolve(inputs.corpus, kind, own)
         if kind in recipe.reconcile.accept:
             progress("looking for variants", 0, 0)
             offered = suggest(inputs.corpus, kind, found, own, lambda: progress("looking for variants", 0, 0))
-            taken = accepted(forms, offered, recipe.reconcile.accept[kind])
+            taken = accepted(found.mentions(inputs.corpus).forms, offered, recipe.reconcile.accept[kind])
             ledger += taken
-            found = resolve(forms, own + taken)
+            found = resolve(inputs.corpus, kind, own + taken)
         by_kind[kind] = found
     return Reconciled(by_kind, tuple(ledger))
 
@@ -201,7 +200,7 @@ def parameters(recipe: Recipe, reads: tuple[str, ...]) -> list[tuple[str, object
 
 def keys(inputs: Inputs) -> dict[str, str]:
     """The key of every stage's result under these inputs."""
-    decided = [(d.kind, d.decision, d.form, d.preferred) for d in inputs.decisions]
+    decided = [(d.kind, d.decision, d.form, d.preferred, d.scope) for d in inputs.decisions]
     found = {"gather": digest(inputs.corpus_key)}
     memory = inputs.memory
     remembered = digest(memory.key, sorted(memory.items.items()), sorted(memory.slots.items())) if memory.items else ""

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import KINDS, Decision, Ints, fold
+from umber_knot.corpus.model import KIND_WORDS, KINDS, Corpus, Decision, Ints, Mentions, fold
 from umber_knot.errors import UserError, read_utf8
+from umber_knot.reconcile.rules import RULE, fault, touched
 
 COLUMNS = ("kind", "decision", "form", "preferred", "scope", "note")
+_NONE: Ints = np.zeros(0, np.int32)
 WHAT = ("merge", "apart", "aside", "split", "prefer")
 
 
@@ -23,13 +25,21 @@ class Resolution:
     """What each form of one kind stands for.
 
     ``entity`` has shape (forms,): the entity of each form. ``label`` and ``aside`` have one value an entity.
-    ``unapplied`` says, for each decision that could not be carried out, why.
+    ``unapplied`` says, for each decision that could not be carried out, why. Where records were split, ``divided`` are
+    the mentions with the forms that the splits gave them, and ``moved`` is (record, form) → new form.
     """
 
+    kind: str
     entity: Ints
     label: tuple[str, ...]
     aside: NDArray[np.bool_]
     unapplied: tuple[tuple[Decision, str], ...] = ()
+    divided: Mentions | None = None
+    moved: Mapping[tuple[int, int], int] = field(default_factory=dict)
+
+    def mentions(self, corpus: Corpus) -> Mentions:
+        """The mentions that ``entity`` goes with."""
+        return self.divided or corpus.of(self.kind)
 
     def members(self, entity: int) -> Ints:
         """The forms of one entity."""
@@ -37,72 +47,286 @@ class Resolution:
 
 
 class Links:
-    """Union-find over the few forms that decisions touch; ``root`` of an untouched form is itself."""
+    """Sets of forms under merging, and what is kept apart. Only forms that decisions touch are held, and of two sets
+    the smaller joins the larger, so the cost is that of the decisions."""
 
     def __init__(self) -> None:
-        self.parent: dict[int, int] = {}
+        self.home: dict[int, int] = {}
+        self.members: dict[int, list[int]] = {}
+        self.foes: dict[int, set[int]] = {}  # set → sets it is kept apart from
+        self.tied: dict[int, list[int]] = {}  # form → forms that a merge named beside it
+        self.head: dict[int, int] = {}  # set → the form it is named by
 
     def root(self, form: int) -> int:
-        while (up := self.parent.get(form, form)) != form:
-            self.parent[form] = self.parent.get(up, up)
-            form = up
-        return form
+        return self.home.get(form, form)
 
     def join(self, form: int, to: int) -> None:
+        """Put two forms in one set, named by what ``to`` was named by."""
         a, b = self.root(form), self.root(to)
-        if a != b:
-            self.parent[a] = b
+        self.tied.setdefault(form, []).append(to)
+        self.tied.setdefault(to, []).append(form)
+        if a == b:
+            return
+        head = self.head.get(b, b)
+        members = [self.members.setdefault(x, [x]) for x in (a, b)]
+        small, large = (a, b) if len(members[0]) <= len(members[1]) else (b, a)
+        for f in self.members[small]:
+            self.home[f] = large
+        self.members[large] += self.members.pop(small)
+        for foe in self.foes.pop(small, ()):
+            self.foes[foe].discard(small)
+            self.foes[foe].add(large)
+            self.foes.setdefault(large, set()).add(foe)
+        self.head[large] = head
+
+    def part(self, form: int, other: int) -> None:
+        a, b = self.root(form), self.root(other)
+        self.foes.setdefault(a, set()).add(b)
+        self.foes.setdefault(b, set()).add(a)
+
+    def foe(self, form: int, other: int) -> bool:
+        return self.root(other) in self.foes.get(self.root(form), ())
+
+    def path(self, form: int, to: int) -> list[int]:
+        """The merges that lead from one form to another."""
+        back = {form: form}
+        queue = [form]
+        while queue and to not in back:
+            here = queue.pop(0)
+            for there in self.tied.get(here, ()):
+                if there not in back:
+                    back[there] = here
+                    queue.append(there)
+        found = [to]
+        while found[-1] in back and back[found[-1]] != found[-1]:
+            found.append(back[found[-1]])
+        return found[::-1]
 
 
-def resolve(forms: Sequence[str], decisions: Iterable[Decision]) -> Resolution:
-    """Carry out the decisions of one kind, in order, on its forms.
+def resolve(corpus: Corpus, kind: str, decisions: Iterable[Decision]) -> Resolution:
+    """Carry out the decisions on one kind, in order: splits by record first, then decisions on forms, then rules.
 
-    A merge joins two sets of forms under the preferred one; a split takes a form out of its set, undoing the merges
-    that name it; keep-apart is refused where the two are one already, and a merge where the two are kept apart.
+    A merge joins two sets of forms under the preferred one; a split without records takes a form out of its set,
+    undoing the merges that name it; keep-apart is refused where the two are one already, and a merge where the two are
+    kept apart. A decision by hand goes before a rule.
     """
-    ordered = list(decisions)
-    number = {text: i for i, text in enumerate(forms)} if ordered else {}
-    unapplied: list[tuple[Decision, str]] = []
-    split_after = {fold(d.form): n for n, d in enumerate(ordered) if d.decision == "split"}
-    links = Links()
-    apart: list[tuple[int, int]] = []
-    aside: list[int] = []
-    preferred: dict[int, str] = {}
-    for n, d in enumerate(ordered):
-        form, other = number.get(fold(d.form), -1), number.get(fold(d.preferred), -1)
+    ordered = [d for d in decisions if d.kind == kind]
+    mentions = corpus.of(kind)
+    by_record = [d for d in ordered if d.decision == "split" and d.scope]
+    divided, moved, unapplied = _divided(corpus, mentions, by_record) if by_record else (mentions, {}, [])
+    resolving = _Resolving(kind, divided, unapplied)
+    resolving.carry_out([d for d in ordered if d.decision != "split" or not d.scope] if by_record else ordered)
+    found = resolving.result()
+    return replace(found, divided=divided, moved=moved) if moved else found
+
+
+def refused(forms: Sequence[str], made: Iterable[Decision], new: Sequence[Decision]) -> list[tuple[Decision, str]]:
+    """Which of some new decisions on forms of one kind cannot be carried out after those made, and why. Splits by
+    record and rules are not looked at."""
+    resolving = _Resolving(new[0].kind, Mentions(tuple(forms), _NONE, _NONE), [])
+    whole = [*(d for d in made if d.kind == new[0].kind), *new]
+    resolving.carry_out([d for d in whole if d.scope != RULE and not (d.decision == "split" and d.scope)])
+    fresh = set(map(id, new))
+    return [(d, why) for d, why in resolving.unapplied if id(d) in fresh]
+
+
+def records_of(scope: str) -> list[str]:
+    """The handles of records that the scope of a split lists."""
+    return [handle for part in scope.split("|") if (handle := part.strip())]
+
+
+def scope_of(corpus: Corpus, records: Iterable[int]) -> str:
+    """Records as the scope of a split."""
+    return " | ".join(corpus.handle(r) for r in records)
+
+
+def _divided(
+    corpus: Corpus, mentions: Mentions, splits: Sequence[Decision]
+) -> tuple[Mentions, dict[tuple[int, int], int], list[tuple[Decision, str]]]:
+    """Mentions in which those that splits name have the form that the split prefers."""
+    number = {text: i for i, text in enumerate(mentions.forms)}
+    forms, moved, unapplied = list(mentions.forms), dict[tuple[int, int], int](), list[tuple[Decision, str]]()
+    places = corpus.rows_of({handle for d in splits for handle in records_of(d.scope)})
+    at = np.argsort(mentions.record, kind="stable")
+    record = mentions.record[at]
+    form = mentions.form.copy()
+    for d in splits:
+        old, wanted = number.get(fold(d.form), -1), records_of(d.scope)
+        rows = [places[handle] for handle in wanted if handle in places]
+        to = fold(d.preferred)
+        if old < 0:
+            unapplied.append((d, _unknown(d.kind, d.form, mentions.forms)))
+            continue
+        if not to or to == fold(d.form):
+            unapplied.append((d, "a split by record needs another name in the column preferred"))
+            continue
+        new = number.setdefault(to, len(forms))
+        if new == len(forms):
+            forms.append(to)
+        begin, end = np.searchsorted(record, rows), np.searchsorted(record, rows, side="right")
+        spots = [p for b, e in zip(begin.tolist(), end.tolist()) for p in at[b:e].tolist() if mentions.form[p] == old]
+        form[spots] = new
+        moved |= {(int(mentions.record[p]), old): new for p in spots}
+        if len(spots) < len(wanted):
+            missing = len(wanted) - len(spots)
+            unapplied.append((d, f"{missing} of its {len(wanted)} records are not there or do not have {d.form!r}"))
+    return Mentions(tuple(forms), mentions.record, form, mentions.role), moved, unapplied
+
+
+def _unknown(kind: str, text: str, forms: Sequence[str]) -> str:
+    """That a form is not there, with what may have been meant."""
+    from rapidfuzz.fuzz import ratio  # here, because the window opens studies too and must start at once
+    from rapidfuzz.process import extractOne
+
+    near = extractOne(text, forms, scorer=ratio, score_cutoff=75) if len(forms) <= 200_000 else None
+    return f"no {KIND_WORDS[kind][0]} is spelled {text!r} in this study" + (
+        f"; did you mean {near[0]!r}?" if near else ""
+    )
+
+
+class _Resolving:
+    """The state while decisions are carried out one after another."""
+
+    MOST_HINTS = 50  # unknown forms for which the nearest known one is looked up
+
+    def __init__(self, kind: str, mentions: Mentions, unapplied: list[tuple[Decision, str]]) -> None:
+        self.kind, self.mentions, self.unapplied = kind, mentions, unapplied
+        self.number: dict[str, int] = {}
+        self.links = Links()
+        self.preferred: dict[int, str] = {}
+        self.into: dict[int, int] = {}  # form → the form it was merged into
+        self.renamed: dict[str, int] = {}  # a label that is no form → the form that was renamed so
+        self.aside: list[int] = []
+        self.hints = 0
+
+    def carry_out(self, ordered: Sequence[Decision]) -> None:
+        """Carry decisions out one after another; rules come last."""
+        forms = self.mentions.forms
+        rules = [d for d in ordered if d.scope == RULE]
+        if rules:
+            self.number = {text: i for i, text in enumerate(forms)}
+        elif ordered:
+            wanted = {fold(text) for d in ordered for text in (d.form, d.preferred)}
+            self.number = {text: i for i, text in enumerate(forms) if text in wanted}
+        out_after = {fold(d.form): n for n, d in enumerate(ordered) if d.decision == "split"}
+        for n, d in enumerate(ordered):
+            if d.scope == RULE:
+                continue
+            if (
+                d.decision == "merge"
+                and out_after
+                and n < max(out_after.get(fold(t), -1) for t in (d.form, d.preferred))
+            ):
+                continue
+            if why := self._carry_out(d):
+                self.unapplied.append((d, why))
+        if rules:
+            self._carry_out_rules(rules)
+
+    def result(self) -> Resolution:
+        forms, links = self.mentions.forms, self.links
+        root = np.arange(len(forms), dtype=np.int32)
+        if links.home:
+            root[list(links.home)] = list(links.home.values())
+        roots, entity = np.unique(root, return_inverse=True)
+        names = list(forms) if len(roots) == len(forms) else [forms[r] for r in roots.tolist()]
+        for r, head in links.head.items():
+            if links.root(r) == r:
+                names[entity[r]] = forms[head]
+        for form, text in self.preferred.items():
+            names[entity[form]] = text
+        gone = np.zeros(len(roots), bool)
+        gone[entity[self.aside]] = True
+        return Resolution(self.kind, entity.astype(np.int32), tuple(names), gone, tuple(self.unapplied))
+
+    def _form(self, text: str) -> int:
+        """The form a decision names: by its text, or by the name it was given; −1 where there is none."""
+        text = fold(text)
+        return self.number.get(text, self.renamed.get(text, -1))
+
+    def _missing(self, kind: str, text: str) -> str:
+        self.hints += 1
+        return _unknown(kind, text, self.mentions.forms if self.hints <= self.MOST_HINTS else ())
+
+    def _carry_out(self, d: Decision) -> str:
+        """Carry a decision out, or say why it cannot be."""
+        links, forms = self.links, self.mentions.forms
+        form, other = self._form(d.form), self._form(d.preferred)
         if form < 0:
-            unapplied.append((d, f"no {d.kind} is spelled {d.form!r} in this study"))
-        elif d.decision == "merge":
-            if n < max(split_after.get(fold(d.form), -1), split_after.get(fold(d.preferred), -1)):
-                continue
+            return self._missing(d.kind, d.form)
+        if d.decision == "merge":
             if other < 0:
-                preferred[form] = fold(d.preferred)
-                continue
-            if any({links.root(a), links.root(b)} == {links.root(form), links.root(other)} for a, b in apart):
-                unapplied.append((d, f"{d.form!r} and {d.preferred!r} are kept apart by an earlier decision"))
-                continue
-            links.join(form, other)
+                self._rename(form, d.preferred)
+            elif form == other:
+                return (
+                    "a form cannot be merged with itself"
+                    if fold(d.form) == fold(d.preferred)
+                    else f"{d.form!r} is called {d.preferred!r} already"
+                )
+            elif links.foe(form, other):
+                return f"{d.form!r} and {d.preferred!r} are kept apart by an earlier decision" + self._through(
+                    form, other
+                )
+            elif links.root(form) == links.root(other):
+                chain = [form, other]
+                while chain[-1] in self.into and chain[-1] != form:
+                    chain.append(self.into[chain[-1]])
+                if chain[-1] == form:
+                    return f"this would close a circle: {' → '.join(forms[f] for f in chain)}"
+            else:
+                links.join(form, other)
+                self.into[form] = other
         elif d.decision == "apart":
             if other < 0:
-                unapplied.append((d, f"no {d.kind} is spelled {d.preferred!r} in this study"))
-            elif links.root(form) == links.root(other):
-                unapplied.append((d, f"{d.form!r} and {d.preferred!r} are merged by an earlier decision"))
-            else:
-                apart.append((form, other))
+                return self._missing(d.kind, d.preferred)
+            if form == other:
+                return ""  # one form kept whole: a split is not suggested again
+            if links.root(form) == links.root(other):
+                return f"{d.form!r} and {d.preferred!r} are merged by an earlier decision: {' → '.join(forms[f] for f in links.path(form, other))}"
+            links.part(form, other)
         elif d.decision == "aside":
-            aside.append(form)
+            self.aside.append(form)
         elif d.decision == "prefer":
-            preferred[form] = fold(d.preferred) or forms[form]
-    root = np.arange(len(forms), dtype=np.int32)
-    for form in links.parent:
-        root[form] = links.root(form)
-    roots, entity = np.unique(root, return_inverse=True)
-    label = [forms[r] for r in roots]
-    for form, text in preferred.items():
-        label[entity[form]] = text
-    gone = np.zeros(len(roots), bool)
-    gone[entity[aside]] = True
-    return Resolution(entity.astype(np.int32), tuple(label), gone, tuple(unapplied))
+            name = fold(d.preferred) or forms[form]
+            owner = self.number.get(name, -1)
+            if owner >= 0 and links.root(owner) != links.root(form):
+                return f"{name!r} is a form of another {KIND_WORDS[d.kind][0]}; merge the two instead"
+            self._rename(form, name)
+        return ""
+
+    def _rename(self, form: int, text: str) -> None:
+        name = fold(text)
+        self.preferred.pop(form, None)  # the last name given counts
+        self.preferred[form] = name
+        if name not in self.number:
+            self.renamed[name] = form
+
+    def _through(self, form: int, other: int) -> str:
+        """Which members of two sets were kept apart, where these are not the two themselves."""
+        members = self.links.members
+        sizes = [len(members.get(self.links.root(f), (f,))) for f in (form, other)]
+        return " on forms they are merged with" if max(sizes) > 1 else ""
+
+    def _carry_out_rules(self, rules: Sequence[Decision]) -> None:
+        forms = self.mentions.forms
+        live = np.flatnonzero(self.mentions.counts()).tolist()
+        by_text = {text.casefold(): f for text, f in self.number.items()}
+        for d in rules:
+            if why := fault(d):
+                self.unapplied.append((d, why))
+                continue
+            found = touched(d, forms, live)
+            if not found:
+                self.unapplied.append((d, "the rule touches no form"))
+            for f, text in found:
+                if not text:
+                    self.aside.append(f)
+                    continue
+                other = by_text.setdefault(text.casefold(), f)
+                if other == f:
+                    self.preferred.setdefault(f, text)
+                elif not self.links.foe(f, other) and self.links.root(f) != self.links.root(other):
+                    self.links.join(f, other)
 
 
 def read_decisions(path: Path) -> tuple[list[Decision], list[str]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -102,8 +102,10 @@ def _relation(x: Reading, y: Reading) -> int:
 MOST_SHARING = 50  # forms with one address; more is a list, not a person
 
 
-def people(corpus: Corpus, mentions: Mentions, check: Callable[[], None]) -> People:
-    """Read the names of a corpus and what surrounds them."""
+def people(
+    corpus: Corpus, mentions: Mentions, check: Callable[[], None], moved: Mapping[tuple[int, int], int] | None = None
+) -> People:
+    """Read the names of a corpus and what surrounds them; ``moved`` as in Resolution."""
     live = mentions.counts() > 0
     read = []
     for k, text in enumerate(mentions.forms):
@@ -114,7 +116,8 @@ def people(corpus: Corpus, mentions: Mentions, check: Callable[[], None]) -> Peo
     around = surroundings(corpus, mentions, company, check)
     orcid: dict[int, set[str]] = defaultdict(set)
     groups: dict[str, set[int]] = defaultdict(set)
-    for _, form, identifier in corpus.known:
+    for record, old, identifier in corpus.known:
+        form = moved.get((record, old), old) if moved else old
         if live[form]:
             groups[identifier].add(form)
             if identifier.startswith("orcid:"):

@@ -51,7 +51,7 @@ def suggest(
     check: Callable[[], None] = lambda: None,
 ) -> list[Suggestion]:
     """Suggestions on what the decisions have not settled, best first; ``check`` may raise to cancel."""
-    open_ = _Open(corpus, kind, resolution, list(decisions))
+    open_ = _Open(corpus, kind, resolution, [d for d in decisions if d.kind == kind])
     found = {"person": _people, "reference": _references}.get(kind, _terms)(open_, check)
     # an entity set aside may still have spellings to join, but nothing is gained where all of them are aside
     found = [s for s in found if not resolution.aside[resolution.entity[list(s.forms)]].all()]
@@ -73,7 +73,7 @@ class _Open:
 
     def __init__(self, corpus: Corpus, kind: str, resolution: Resolution, decisions: list[Decision]) -> None:
         self.corpus, self.kind, self.resolution = corpus, kind, resolution
-        self.mentions: Mentions = corpus.of(kind)
+        self.mentions: Mentions = resolution.mentions(corpus)
         self.counts: Ints = self.mentions.counts()
         number = {text: i for i, text in enumerate(self.mentions.forms)} if decisions else {}
         self.apart = {
@@ -114,7 +114,7 @@ class _Open:
 
 def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     mentions, counts = open_.mentions, open_.counts
-    found = people(open_.corpus, mentions, check)
+    found = people(open_.corpus, mentions, check, open_.resolution.moved)
     never = open_.never(found.contradict)
     first, second = chance("person"), chance("person pooled")
     pairs = compared(found, check)

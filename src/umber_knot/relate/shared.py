@@ -60,7 +60,7 @@ class Filtered:
 
 def count(corpus: Corpus, resolution: Resolution, recipe: Relate) -> Counted:
     """Count shared records over the records that pass the year and size filters."""
-    mentions = corpus.of(recipe.of)
+    mentions = resolution.mentions(corpus)
     if recipe.tie == "co-authorship":  # who made a record together; not who edited it, or wrote to whom
         mentions = mentions.in_role("", "from", "to")
     steps = []

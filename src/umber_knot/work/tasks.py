@@ -196,8 +196,7 @@ class _Stages:
 
         corpus = self._inputs(job, state).corpus
         own = [d for d in state.decisions if d.kind == kind]
-        forms = corpus.of(kind).forms
-        resolution = resolve(forms, own)
+        resolution = resolve(corpus, kind, own)
 
         def check() -> None:
             job.progress("looking for variants")
@@ -205,7 +204,8 @@ class _Stages:
         offered = suggest(corpus, kind, resolution, own, check)
         level = state.recipe.reconcile.accept.get(kind)
         if level is not None:
-            resolution = resolve(forms, own + accepted(forms, offered, level))
+            taken = accepted(resolution.mentions(corpus).forms, offered, level)
+            resolution = resolve(corpus, kind, own + taken)
             offered = [s for s in offered if s.confidence < level]
         return kind, offered, resolution
 
