@@ -10,7 +10,8 @@ from variants import Planted, planted
 
 from umber_knot.corpus.model import Corpus
 from umber_knot.reconcile.decisions import resolve
-from umber_knot.reconcile.suggest import Suggestion, suggest
+from umber_knot.reconcile.suggest import suggest
+from umber_knot.reconcile.suggestion import Suggestion
 
 #: (people, records, seed): kept back; what is fitted uses seeds below 100.
 KEPT_BACK = ((1000, 2000, 101), (3000, 9000, 102), (12000, 26000, 103))

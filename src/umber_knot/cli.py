@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from umber_knot import __version__
+from umber_knot.corpus.model import KINDS
 from umber_knot.errors import UserError
 
 
@@ -54,9 +55,9 @@ def _parser() -> argparse.ArgumentParser:
     one = add("inspect", _inspect, "Say what files hold, and what in them could not be read.")
     one.add_argument("files", nargs="+", type=Path)
     one.add_argument("--json", action="store_true")
-    one = add("suggest", _suggest, "List spellings that may stand for one person or one word.")
+    one = add("suggest", _suggest, "List spellings that may stand for one person, word, venue …, and names that may stand for several people.")
     one.add_argument("files", nargs="+", type=Path)
-    one.add_argument("--kind", default="person", choices=("person", "keyword"))
+    one.add_argument("--kind", default="person", choices=KINDS)
     one.add_argument("--csv", type=Path, metavar="OUT")
     one = add("demo", _demo, "Open the demo study, or write its files.")
     one.add_argument("--write", type=Path, metavar="DIR")
@@ -107,20 +108,21 @@ def _suggest(options: argparse.Namespace) -> int:
     from umber_knot.gather.read import read_corpus
     from umber_knot.reconcile.decisions import resolve
     from umber_knot.reconcile.suggest import suggest
+    from umber_knot.reconcile.suggestion import suggestion_rows
     from umber_knot.report.tables import csv_text
     from umber_knot.report.write import write_files
 
     corpus = read_corpus(options.files)
     mentions = corpus.of(options.kind)
     counts = mentions.counts()
-    offered = suggest(corpus, options.kind, resolve(corpus, options.kind, []))
     rows = [
-        (n, mentions.forms[f], counts[f], mentions.forms[s.forms[0]], f"{s.confidence:.3f}",
-         "; ".join((*s.reasons, *s.against)))
-        for n, s in enumerate(offered, 1)
-        for f in s.forms
-    ]  # fmt: skip
-    text = csv_text(("set", "form", "records", "preferred", "confidence", "reasons"), rows)
+        row
+        for n, s in enumerate(suggest(corpus, options.kind, resolve(corpus, options.kind, [])), 1)
+        for row in suggestion_rows(corpus, n, s, counts)
+    ]
+    text = csv_text(
+        ("set", "form", "records", "preferred", "confidence", "reasons", "suggests", "scope"), rows
+    )
     if options.csv:
         write_files(options.csv.parent, {options.csv.name: text.encode()})
     else:

@@ -301,3 +301,4 @@ class Decision:
     note: str = ""
     id: int = 0  # its number in the ledger; 0 outside a study
     made: str = ""  # ISO 8601 time, empty outside a study
+    effect: str = ""  # what changed when it was made, in words

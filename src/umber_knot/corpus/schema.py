@@ -106,5 +106,6 @@ MIGRATIONS: tuple[str | Callable[[sqlite3.Connection], None], ...] = (
     ) WITHOUT ROWID;
     """,
     _to_columns,
+    "ALTER TABLE decision ADD COLUMN effect TEXT NOT NULL DEFAULT '';",
 )
 VERSION = len(MIGRATIONS)

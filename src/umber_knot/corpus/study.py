@@ -322,9 +322,9 @@ class Study:
     def decisions(self) -> tuple[Decision, ...]:
         """The decisions in force, in the order they were made."""
         return tuple(
-            Decision(kind, what, form, preferred, scope, note, number, made)
-            for number, kind, what, form, preferred, scope, note, made in self._db.execute(
-                "SELECT id, kind, decision, form, preferred, scope, note, made FROM decision WHERE live ORDER BY id"
+            Decision(kind, what, form, preferred, scope, note, number, made, effect)
+            for number, kind, what, form, preferred, scope, note, made, effect in self._db.execute(
+                "SELECT id, kind, decision, form, preferred, scope, note, made, effect FROM decision WHERE live ORDER BY id"
             )
         )
 
@@ -344,6 +344,12 @@ class Study:
                 )
                 ids.append(int(cursor.lastrowid or 0))
             return self._log(db, Step(label, (("decision", tuple(ids), True),)))
+
+    def note_effect(self, ids: Sequence[int], effect: str) -> None:
+        """Keep beside decisions what changed when they were made."""
+        if ids and not self.read_only:
+            with self._transaction() as db:
+                db.executemany("UPDATE decision SET effect = ? WHERE id = ?", ((effect, i) for i in ids))
 
     def withdraw(self, label: str, ids: Sequence[int]) -> Step:
         """Take decisions back, as one step (which can itself be undone)."""

@@ -14,16 +14,17 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
 
-from umber_knot.corpus.model import KIND_WORDS, Corpus, Decision
+from umber_knot.corpus.model import KIND_WORDS, Corpus, Decision, Mentions
 from umber_knot.corpus.study import RecordDetail, Study
 from umber_knot.errors import UserError
 from umber_knot.lineage.recipe import Recipe, parse_recipe
 from umber_knot.lineage.stages import Memory
+from umber_knot.reconcile.decisions import refused
 from umber_knot.work.client import Worker
 from umber_knot.work.tasks import State
 
-#: Kinds that suggestions are made for.
-REVIEWED = ("person", "keyword")
+#: Kinds that suggestions are made for, in the order they are looked for.
+REVIEWED = ("person", "keyword", "institution", "venue", "place", "reference")
 STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
 #: Tasks that write records into the study; nothing else may write meanwhile, and a refresh does not stop them.
 WRITING = ("gather", "take")
@@ -83,6 +84,8 @@ class Session(QObject):
         self.files: dict[str, bytes] = {}
         self.suggestions: dict[str, list[Any]] = {}
         self.unreviewed = set(REVIEWED)  # kinds whose suggestions are of an earlier state
+        self.effects: dict[str, list[Any]] = {}  # what each suggestion would change, where the network is of its kind
+        self._noted: tuple[int, ...] = ()  # decisions whose effect is still to be kept
         self.open_resolution: dict[str, Any] = {}
         self.recipe = Recipe()
         self.decisions: tuple[Decision, ...] = ()
@@ -114,7 +117,7 @@ class Session(QObject):
         self.recipe = recipe
         self.memory = Memory(*study.memory())
         self._read_state()
-        self.reconcile_kind = recipe.relate.of if recipe.relate.of in ("person", "keyword") else "keyword"
+        self.reconcile_kind = recipe.relate.of if recipe.relate.of in REVIEWED else "keyword"
         self.opened.emit()
         self.refresh("gather")
         if study.read_only:
@@ -186,17 +189,46 @@ class Session(QObject):
                 "merge": f"join {d.form} with {d.preferred}",
                 "aside": f"leave out {d.form}: {d.note or 'no reason given'}",
             }
+        if d.scope == "rule":
+            words |= {"merge": f"write “{d.preferred}” for “{d.form}”", "aside": f"set aside all that “{d.form}” fits"}
+        if d.kind != "record" and len(decisions) < 1000:
+            decisions = self._possible(decisions)
+            if not decisions:
+                return
         label = label or words[d.decision] + (f" and {len(decisions) - 1} more" if len(decisions) > 1 else "")
+        last = max((d.id for d in self.decisions), default=0)
         if self._do(label, lambda study: study.decide(label, decisions)):
+            self._noted = tuple(d.id for d in self.decisions if d.id > last)
             self._settle(decisions)
             self.refresh("gather" if d.kind == "record" else "reconcile", label)
+
+    def _possible(self, decisions: Sequence[Decision]) -> Sequence[Decision]:
+        """The decisions that do not contradict those made; why the others do is said."""
+        why = {id(d): text for d, text in refused(self.mentions(decisions[0].kind).forms, self.decisions, decisions)}
+        if why:
+            more = f" (and {len(why) - 1} more)" if len(why) > 1 else ""
+            self.said.emit(
+                "Not decided", f"{next(iter(why.values()))}{more}. Undo that decision in the ledger first", "fault"
+            )
+        return [d for d in decisions if id(d) not in why]
+
+    def mentions(self, kind: str) -> Mentions:
+        """The mentions of a kind, with the forms that splits have made."""
+        assert self.corpus is not None
+        found = (self.reconciled.by_kind.get(kind) if self.reconciled else None) or self.open_resolution.get(kind)
+        return found.mentions(self.corpus) if found is not None else self.corpus.of(kind)
 
     def _settle(self, decisions: Sequence[Decision]) -> None:
         """Take what was just decided off the list of suggestions; the new list comes when it is ready."""
         for kind, offers in self.suggestions.items():
             named = {d.form for d in decisions if d.kind == kind}
-            forms = self.corpus.of(kind).forms if self.corpus is not None else ()
-            self.suggestions[kind] = [o for o in offers if not any(forms[f] in named for f in o.forms)]
+            if not named or self.corpus is None:
+                continue
+            forms = self.mentions(kind).forms
+            kept = [k for k, o in enumerate(offers) if not any(forms[f] in named for f in o.forms)]
+            self.suggestions[kind] = [offers[k] for k in kept]
+            if kind in self.effects:
+                self.effects[kind] = [self.effects[kind][k] for k in kept]
 
     def withdraw(self, decision: Decision) -> None:
         """Undo one decision, whenever it was made."""
@@ -379,6 +411,8 @@ class Session(QObject):
         self._label = label or self._label
         if first in ("gather", "reconcile"):
             self.unreviewed = set(REVIEWED)
+        elif first == "relate":  # the suggestions stay, what they would change does not
+            self.unreviewed |= {self.recipe.relate.of} & set(REVIEWED)
         self.staled.emit()
         if first == "report":
             return
@@ -434,12 +468,18 @@ class Session(QObject):
         elif self._queue:
             task, arguments = self._queue.pop(0)
             self._send(task, self.state(), *arguments)
-        elif self.corpus is not None and (kind := next((k for k in REVIEWED if k in self.unreviewed), None)):
+        elif self.corpus is not None and (kind := self._unreviewed_kind()):
             self._send("suggest", self.state(), kind)
         else:
             self.running, self.task = None, ""
             self.progressed.emit()
             self.idle.emit()
+
+    def _unreviewed_kind(self) -> str:
+        """The next kind to make suggestions for: the one looked at first, then those that have forms."""
+        assert self.corpus is not None
+        order = (self.reconcile_kind, *REVIEWED)
+        return next((k for k in order if k in self.unreviewed and len(self.corpus.of(k).forms)), "")
 
     def cancel(self) -> None:
         """Stop what is running; the study stays as it was."""
@@ -492,11 +532,22 @@ class Session(QObject):
         if stage == "group":
             if extra is not None and self._label:
                 self.said.emit("What changed", f"{self._label}: {extra.sentence()}", "change")
+                self._note_effect(extra.sentence())
             elif self._label:
                 self.said.emit("What changed", self._label, "change")
             self._label = ""
             self._prune_selection()
         self.arrived.emit(stage)
+
+    def _note_effect(self, effect: str) -> None:
+        """Keep what changed beside the decisions that changed it."""
+        if self._noted and self.study is not None and self.task not in WRITING:
+            self.study.note_effect(self._noted, effect)
+            noted = set(self._noted)
+            self.decisions = tuple(
+                dataclasses.replace(d, effect=effect) if d.id in noted else d for d in self.decisions
+            )
+            self._noted = ()
 
     def _prune_selection(self) -> None:
         """Drop from the selection what is no longer there."""
@@ -535,7 +586,10 @@ class Session(QObject):
             self.columns = value
             self.arrived.emit("columns")
         elif what == "done" and task == "suggest":
-            kind, offered, resolution = value
+            kind, offered, resolution, told = value
+            self.effects.pop(kind, None)
+            if told is not None:
+                self.effects[kind] = told
             if not self.reviewing and offered:  # begin where something waits
                 self.reconcile_kind = kind if not self.suggestions.get(self.reconcile_kind) else self.reconcile_kind
                 self.reviewing = True

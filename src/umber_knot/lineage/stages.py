@@ -22,7 +22,8 @@ from umber_knot.group.naming import Topic, name_topics
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution, resolve
-from umber_knot.reconcile.suggest import accepted, suggest
+from umber_knot.reconcile.suggest import suggest
+from umber_knot.reconcile.suggestion import accepted
 from umber_knot.relate.shared import Counted, Filtered, count, select
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel

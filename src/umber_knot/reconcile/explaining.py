@@ -162,5 +162,5 @@ def _common(rows: Rows, members: Sequence[int]) -> tuple[list[str], int]:
 
 
 def _some(names: Sequence[str], most: int = 2) -> str:
-    shown = ", ".join(names[:most])
-    return shown + (" …" if len(names) > most else "")
+    shown = " and ".join(names[:most])
+    return shown + (" and others" if len(names) > most else "")

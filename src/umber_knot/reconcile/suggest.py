@@ -7,7 +7,6 @@ Two forms in one record, with different identifiers or with contradictory given 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -21,26 +20,13 @@ from umber_knot.reconcile.names import parse_name
 from umber_knot.reconcile.namesakes import partings, told_of_parting
 from umber_knot.reconcile.people import compared, first_round, people, pooled, second_round
 from umber_knot.reconcile.sets import Joined, joined_sets
+from umber_knot.reconcile.suggestion import Suggestion
 from umber_knot.reconcile.terms import compared_terms, terms
 
 #: Below this a suggestion is not worth a scholar's look.
 LEAST = 0.3
 #: Kinds of term whose chances were fitted; places and countries are weighed as institutions.
 FITTED = ("keyword", "venue", "institution")
-
-
-@dataclass(frozen=True, slots=True)
-class Suggestion:
-    """Forms (numbers, the preferred one first) and what to do with them: ``merge`` them, set one ``aside``, or ``split``
-    one into ``parts``, the records of each proposed entity. ``confidence`` is a probability."""
-
-    kind: str
-    forms: tuple[int, ...]
-    confidence: float
-    reasons: tuple[str, ...]
-    against: tuple[str, ...] = ()
-    action: str = "merge"
-    parts: tuple[tuple[int, ...], ...] = ()
 
 
 def suggest(
@@ -56,16 +42,6 @@ def suggest(
     # an entity set aside may still have spellings to join, but nothing is gained where all of them are aside
     found = [s for s in found if not resolution.aside[resolution.entity[list(s.forms)]].all()]
     return sorted(found, key=lambda s: (-s.confidence, open_.mentions.forms[s.forms[0]], s.forms))
-
-
-def accepted(forms: Sequence[str], suggestions: Iterable[Suggestion], level: float) -> list[Decision]:
-    """The merges that taking every suggestion at or above a confidence makes."""
-    return [
-        Decision(s.kind, "merge", forms[f], forms[s.forms[0]], note=f"accepted at {s.confidence:.2f}")
-        for s in suggestions
-        if s.confidence >= level and s.action == "merge"
-        for f in s.forms[1:]
-    ]
 
 
 class _Open:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import Corpus, Decision, Ints
+from umber_knot.corpus.model import KIND_WORDS, Corpus, Decision, Ints
 from umber_knot.work.worker import Job
 
 
@@ -63,6 +63,7 @@ class _Stages:
         self.results: dict[str, Any] = {}
         self.last: tuple[Any, Ints] | None = None
         self.memories: dict[str, Any] = {}
+        self.offered: dict[str, tuple[list[Any], Any]] = {}  # suggestions and the resolution they are made on
 
     def _inputs(self, job: Job, state: State) -> Any:
         from umber_knot.corpus.study import Study
@@ -190,24 +191,38 @@ class _Stages:
         return self._save(path, [found], lambda n: job.progress("saving the records", n, len(records)))
 
     def suggest(self, job: Job, state: State, kind: str) -> object:
-        """Suggestions of one kind on what the ledger leaves open."""
+        """Suggestions of one kind on what the ledger leaves open, with their effect where the network is of that kind."""
+        from umber_knot.lineage.stages import digest
         from umber_knot.reconcile.decisions import resolve
-        from umber_knot.reconcile.suggest import accepted, suggest
+        from umber_knot.reconcile.suggest import suggest
+        from umber_knot.reconcile.suggestion import accepted
+        from umber_knot.relate.effect import effects
 
-        corpus = self._inputs(job, state).corpus
+        inputs = self._inputs(job, state)
+        corpus, level = inputs.corpus, state.recipe.reconcile.accept.get(kind)
         own = [d for d in state.decisions if d.kind == kind]
-        resolution = resolve(corpus, kind, own)
-
-        def check() -> None:
-            job.progress("looking for variants")
-
-        offered = suggest(corpus, kind, resolution, own, check)
-        level = state.recipe.reconcile.accept.get(kind)
-        if level is not None:
-            taken = accepted(resolution.mentions(corpus).forms, offered, level)
-            resolution = resolve(corpus, kind, own + taken)
-            offered = [s for s in offered if s.confidence < level]
-        return kind, offered, resolution
+        key = digest(self.corpus_key, kind, level, [(d.decision, d.form, d.preferred, d.scope) for d in own])
+        if key not in self.offered:
+            resolution = resolve(corpus, kind, own)
+            offered = suggest(
+                corpus, kind, resolution, own, lambda: job.progress(f"looking for variants of {KIND_WORDS[kind][1]}")
+            )
+            if level is not None:
+                taken = accepted(resolution.mentions(corpus).forms, offered, level)
+                resolution = resolve(corpus, kind, own + taken)
+                offered = [s for s in offered if s.confidence < level or s.action != "merge"]
+            self.offered[key] = offered, resolution
+            while len(self.offered) > 2 * len(KIND_WORDS):
+                del self.offered[next(iter(self.offered))]
+        offered, resolution = self.offered[key]
+        told = None
+        if kind == state.recipe.relate.of:
+            results = {o.stage: o.result for o in self.lineage.update(inputs, job.progress, ("reconcile", "relate"))}
+            related = results["relate"]
+            told = effects(
+                results["reconcile"].by_kind[kind], related.counted, related.filtered, state.recipe.relate, offered
+            )
+        return kind, offered, resolution, told
 
     def report(self, job: Job, state: State, theme: str) -> dict[str, bytes]:
         """Every file of the report as bytes, at a low resolution when only looked at."""
