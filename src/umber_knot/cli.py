@@ -55,7 +55,11 @@ def _parser() -> argparse.ArgumentParser:
     one = add("inspect", _inspect, "Say what files hold, and what in them could not be read.")
     one.add_argument("files", nargs="+", type=Path)
     one.add_argument("--json", action="store_true")
-    one = add("suggest", _suggest, "List spellings that may stand for one person, word, venue …, and names that may stand for several people.")
+    one = add(
+        "suggest",
+        _suggest,
+        "List spellings that may stand for one person, word, venue …, and names that may stand for several people.",
+    )
     one.add_argument("files", nargs="+", type=Path)
     one.add_argument("--kind", default="person", choices=KINDS)
     one.add_argument("--csv", type=Path, metavar="OUT")
@@ -120,9 +124,7 @@ def _suggest(options: argparse.Namespace) -> int:
         for n, s in enumerate(suggest(corpus, options.kind, resolve(corpus, options.kind, [])), 1)
         for row in suggestion_rows(corpus, n, s, counts)
     ]
-    text = csv_text(
-        ("set", "form", "records", "preferred", "confidence", "reasons", "suggests", "scope"), rows
-    )
+    text = csv_text(("set", "form", "records", "preferred", "confidence", "reasons", "suggests", "scope"), rows)
     if options.csv:
         write_files(options.csv.parent, {options.csv.name: text.encode()})
     else:

@@ -57,6 +57,8 @@ class Page(QTextBrowser):
             s.select(Selection(topic=int(key)))
         elif kind == "record":
             s.select(Selection(record=int(key)))
+        elif kind == "aside":
+            self.session.set_aside_selected()
         elif kind == "more":
             self.more[key] = self.more.get(key, SHOWN) * 4
             s.selected.emit()
@@ -233,7 +235,7 @@ class Evidence(QWidget):
         return (
             f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(label)}</p>'
             f'<p style="margin:0">in {n:,} record{"s" * (n != 1)}{span}{topic_line}</p>{picture}{strongest}'
-            f"{self._spellings(entity)}{records_html(self.page, s, records, 'item' + label)}"
+            f"{self._spellings(entity)}{self._settle()}{records_html(self.page, s, records, 'item' + label)}"
         )
 
     def _spellings(self, entity: int) -> str:
@@ -253,6 +255,11 @@ class Evidence(QWidget):
         )
         return (f'<p class="head" style="margin:12px 0 2px 0">{len(forms)} spellings, merged</p>'
                 f'<p style="margin:0">{said}<br><span class="faint">{by}</span></p>')  # fmt: skip
+
+    def _settle(self) -> str:
+        """What can be decided on what is selected, from here."""
+        return (f'<p style="margin:10px 0 0 0"><a href="aside:selected" style="color:{look().umber}">set aside</a> '
+                f'<span class="faint">X</span></p>')  # fmt: skip
 
     def _tie(self, a: str, b: str) -> str:
         return tie_html(self.page, self.session, a, b)
@@ -286,7 +293,7 @@ class Evidence(QWidget):
         records = np.unique(counted.record[np.isin(counted.item, network.entity[there])])
         names = ", ".join(anchor("item", network.label[i], network.label[i]) for i in there[:30])
         more = f" and {len(there) - 30} more" if len(there) > 30 else ""
-        return (f'<p class="faint">Selection</p><p class="title" style="margin:4px 0">{len(there):,} items</p><p>{names}{more}</p>'
+        return (f'<p class="faint">Selection</p><p class="title" style="margin:4px 0">{len(there):,} items</p><p>{names}{more}</p>{self._settle()}'
                 f'{records_html(self.page, s, records, "several")}')  # fmt: skip
 
     def _tint(self, topic: int) -> str:

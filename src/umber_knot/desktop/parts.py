@@ -63,8 +63,8 @@ class Text(QLabel):
 class Elided(Text):
     """A line that gives way: what does not fit is cut, and said in the tool tip."""
 
-    def __init__(self, text: str, size: float = 13, faint: bool = False) -> None:
-        super().__init__(text, size, faint=faint)
+    def __init__(self, text: str, size: float = 13, faint: bool = False, serif_: bool = False) -> None:
+        super().__init__(text, size, faint=faint, serif_=serif_)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.setToolTip(text)
 

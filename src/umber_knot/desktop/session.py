@@ -191,8 +191,11 @@ class Session(QObject):
             }
         if d.scope == "rule":
             words |= {"merge": f"write “{d.preferred}” for “{d.form}”", "aside": f"set aside all that “{d.form}” fits"}
-        if d.kind != "record" and len(decisions) < 1000:
-            decisions = self._possible(decisions)
+        if not label:  # what comes with a label of its own was sorted out before
+            decisions, against = self.sort_out(decisions)
+            if against:
+                more = f" (and {len(against) - 1} more)" if len(against) > 1 else ""
+                self.said.emit("Not decided", f"{against[0][1]}{more}. Undo the decision it contradicts first", "fault")
             if not decisions:
                 return
         label = label or words[d.decision] + (f" and {len(decisions) - 1} more" if len(decisions) > 1 else "")
@@ -202,15 +205,24 @@ class Session(QObject):
             self._settle(decisions)
             self.refresh("gather" if d.kind == "record" else "reconcile", label)
 
-    def _possible(self, decisions: Sequence[Decision]) -> Sequence[Decision]:
-        """The decisions that do not contradict those made; why the others do is said."""
-        why = {id(d): text for d, text in refused(self.mentions(decisions[0].kind).forms, self.decisions, decisions)}
-        if why:
-            more = f" (and {len(why) - 1} more)" if len(why) > 1 else ""
-            self.said.emit(
-                "Not decided", f"{next(iter(why.values()))}{more}. Undo that decision in the ledger first", "fault"
-            )
-        return [d for d in decisions if id(d) not in why]
+    def set_aside_selected(self) -> None:
+        """Set the selected items aside: they stay in the records, and leave the network."""
+        if self.related is None or self.reconciled is None:
+            return
+        kind = self.recipe.relate.of
+        resolution, forms = self.reconciled.by_kind[kind], self.mentions(kind).forms
+        network = self.related.filtered.network
+        places = [i for i in map(self.item, self.selection.items) if i >= 0]
+        heads = [int(resolution.members(int(network.entity[i]))[0]) for i in places]
+        self.decide([Decision(kind, "aside", forms[f], note="on the chart") for f in heads])
+
+    def sort_out(self, decisions: Sequence[Decision]) -> tuple[list[Decision], list[tuple[Decision, str]]]:
+        """Decisions that do not contradict those made or each other, and the others with the reason."""
+        why: dict[int, str] = {}
+        for kind in dict.fromkeys(d.kind for d in decisions if d.kind != "record"):
+            new = [d for d in decisions if d.kind == kind]
+            why |= {id(d): text for d, text in refused(self.mentions(kind).forms, self.decisions, new)}
+        return [d for d in decisions if id(d) not in why], [(d, why[id(d)]) for d in decisions if id(d) in why]
 
     def mentions(self, kind: str) -> Mentions:
         """The mentions of a kind, with the forms that splits have made."""

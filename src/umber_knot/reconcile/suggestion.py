@@ -54,21 +54,22 @@ def part_names(corpus: Corpus, form: str, parts: Sequence[Sequence[int]]) -> lis
     names = [form]
     for k, part in enumerate(parts[1:], 2):
         telling = next(
-            (text for kind in ("institution", "venue", "keyword") if (text := _most_common(corpus, kind, part))), ""
+            (text for kind in ("institution", "venue", "keyword") if (text := most_common(corpus, kind, part))), ""
         )
         name = f"{form} ({telling or k})"
         names.append(name if name not in names else f"{name} {k}")
     return names
 
 
-def _most_common(corpus: Corpus, kind: str, records: Sequence[int]) -> str:
-    """What at least half of some records mention."""
+def most_common(corpus: Corpus, kind: str, records: Sequence[int] | Ints, least: float = 0.5) -> str:
+    """What at least a share of some records mention, the most common first; empty where nothing is."""
     mentions = corpus.of(kind)
-    inside = mentions.form[np.isin(mentions.record, records)]
+    begin, end = (np.searchsorted(mentions.record, records, side) for side in ("left", "right"))
+    inside = np.concatenate([mentions.form[b:e] for b, e in zip(begin.tolist(), end.tolist())] or [mentions.form[:0]])
     if not len(inside):
         return ""
     form, times = np.unique(inside, return_counts=True)
-    return mentions.forms[form[times.argmax()]] if 2 * times.max() >= len(records) else ""
+    return mentions.forms[form[times.argmax()]] if times.max() >= least * len(records) else ""
 
 
 def suggestion_rows(corpus: Corpus, number: int, s: Suggestion, counts: Ints) -> Iterator[tuple[object, ...]]:

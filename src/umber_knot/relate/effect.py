@@ -17,12 +17,13 @@ from umber_knot.relate.shared import Counted, Filtered
 
 @dataclass(frozen=True, slots=True)
 class Effect:
-    """A suggestion's consequence: ``records`` together; items ``before`` and ``after`` among those it touches; ties it
-    ``makes``, ``thickens`` and ``drops``; how many spellings are ``below`` the least records alone; ``rank`` of the
-    best of them by records, before and after (0: not in the network)."""
+    """A suggestion's consequence. ``parts`` are the records it would leave together (one number for a merge, none for
+    what is set aside); items ``before`` and ``after`` among those it touches; ties it ``makes``, ``thickens`` and
+    ``drops``; how many spellings are ``below`` the least records alone; ``rank`` of the best of them by records,
+    before and after (0: not in the network)."""
 
     kind: str
-    records: int
+    parts: tuple[int, ...]
     before: int
     after: int
     makes: int
@@ -39,13 +40,19 @@ class Effect:
     def lines(self) -> list[str]:
         """What changes, in words: ``6 records together: passes your minimum of 5``."""
         one, many = KIND_WORDS[self.kind]
-        first = f"{_many(self.records, 'record')} together"
-        if self.least > 1:
-            passes = self.records >= self.least
-            first += f": {'passes' if passes else 'stays below'} your minimum of {self.least}"
-            if passes and self.below:
-                first += f" ({_many(self.below, 'spelling')} alone {'is' if self.below == 1 else 'are'} below it)"
-        parts = [first]
+        parts = []
+        if len(self.parts) == 1:
+            parts.append(f"{_many(self.parts[0], 'record')} together")
+        elif self.parts:
+            parts.append(f"records in {len(self.parts)} parts: {', '.join(f'{k:,}' for k in self.parts)}")
+        if self.least > 1 and self.parts:
+            passing = sum(k >= self.least for k in self.parts)
+            if len(self.parts) > 1:
+                parts[0] += f"; {passing or 'none'} of them pass{'es' * (passing == 1)} your minimum of {self.least}"
+            else:
+                parts[0] += f": {'passes' if passing else 'stays below'} your minimum of {self.least}"
+            if passing and self.below and len(self.parts) == 1:
+                parts[0] += f" ({_many(self.below, 'spelling')} alone {'is' if self.below == 1 else 'are'} below it)"
         ties = [
             f"{verb} {_many(n, 'tie')}"
             for verb, n in (("makes", self.makes), ("thickens", self.thickens), ("drops", self.drops))
@@ -58,7 +65,7 @@ class Effect:
             parts.append(f"{abs(change):,} {one if abs(change) == 1 else many} {'more' if change > 0 else 'fewer'}")
         if all(self.rank) and self.rank[0] != self.rank[1]:
             parts.append(f"by records from place {self.rank[0]:,} to {self.rank[1]:,}")
-        if len(parts) == 1:
+        if len(parts) == bool(self.parts):
             parts.append("the network stays as it is")
         return parts
 
@@ -91,31 +98,20 @@ def effects(
         )
         least = max(1, recipe.min_records)
         best = int(counted.records[inside].max(initial=0))
+        makes = thickens = drops = 0
+        parts: tuple[int, ...] = ()
         if s.action == "merge":
-            stays = len(records) >= least
-            makes, thickens, drops = int(stays * (~tied).sum()), int((tied & (times > 1)).sum()), 0
-            after, size = int(stays), len(records)
+            parts = (len(records),)
+            makes, thickens = int((len(records) >= least) * (~tied).sum()), int((tied & (times > 1)).sum())
         elif s.action == "aside":
-            makes, thickens, drops, after, size = 0, 0, int(tied.sum()), 0, 0
+            drops = int(tied.sum())
         else:
-            parts = [len(part) for part in s.parts]
-            makes, thickens, drops = 0, 0, 0
-            after, size = sum(k >= least for k in parts), max(parts)
+            parts = tuple(map(len, s.parts))
+        after, size = sum(k >= least for k in parts), max(parts, default=0)
         alone = int((counted.records[entity] < least).sum())
         rank = (_place(sizes, best) if best else 0, _place(sizes, size) if size >= least else 0)
         found.append(
-            Effect(
-                resolution.kind,
-                len(records),
-                len(inside),
-                after,
-                makes,
-                thickens,
-                drops,
-                alone,
-                recipe.min_records,
-                rank,
-            )
+            Effect(resolution.kind, parts, len(inside), after, makes, thickens, drops, alone, recipe.min_records, rank)
         )
     return found
 

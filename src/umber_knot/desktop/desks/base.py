@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from umber_knot.desktop.sentence import Sentence
@@ -13,6 +14,7 @@ class Desk(QWidget):
     """A desk brings itself up to date when something it ``shows`` arrives, or when it is next looked at."""
 
     shows: tuple[str, ...] = ()
+    sets_aside = False  # whether X sets aside what is selected
 
     def __init__(self, session: Session, size: float = 18) -> None:
         super().__init__()
@@ -26,6 +28,10 @@ class Desk(QWidget):
         self.top.addWidget(self.sentence, 1)
         self.body.addLayout(self.top)
         self._late = True
+        if self.sets_aside:
+            key = QShortcut(QKeySequence("X"), self)
+            key.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            key.activated.connect(session.set_aside_selected)
         session.arrived.connect(lambda stage: stage in self.shows and self.refresh())
         session.opened.connect(self.refresh)
 

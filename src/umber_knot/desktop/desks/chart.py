@@ -17,6 +17,7 @@ from umber_knot.desktop.session import Selection, Session
 
 
 class ChartDesk(Desk):
+    sets_aside = True
     shows = ("gather", "relate", "chart")
 
     def __init__(self, session: Session, brush: Brush) -> None:

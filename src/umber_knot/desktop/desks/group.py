@@ -62,6 +62,7 @@ class Proportions(QWidget):
 
 
 class GroupDesk(Desk):
+    sets_aside = True
     shows = ("gather", "group", "chart", "stability")
 
     def __init__(self, session: Session) -> None:

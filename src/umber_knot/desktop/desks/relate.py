@@ -78,6 +78,7 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
 
 
 class RelateDesk(Desk):
+    sets_aside = True
     shows = ("gather", "relate", "group", "suggest:person", "suggest:keyword")
 
     def __init__(self, session: Session) -> None:

@@ -52,6 +52,7 @@ class Sheet(QWidget):
 
 
 class ReportDesk(Desk):
+    sets_aside = True
     shows = ("gather", "chart", "stability", "files")
 
     def __init__(self, session: Session) -> None:

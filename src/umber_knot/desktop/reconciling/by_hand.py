@@ -1,0 +1,218 @@
+"""All spellings: searched, sorted, merged by keys or by dragging one onto another, renamed, set aside."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, Qt, pyqtSignal
+from PyQt6.QtGui import QDrag, QDragEnterEvent, QDragMoveEvent, QDropEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from umber_knot.corpus.model import Decision, Mentions
+from umber_knot.desktop.parts import Link, Panel, Text
+from umber_knot.desktop.session import Session
+from umber_knot.desktop.tables import Column, Table
+from umber_knot.reconcile.nearest import likeness
+
+
+class Draggable(Table):
+    """A table whose rows can be dragged onto another; ``dropped`` tells the row they fell on."""
+
+    dropped = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__(many=True)
+        self.setDragEnabled(True)
+        self.setAcceptDrops(True)
+
+    def startDrag(self, actions: Qt.DropAction) -> None:
+        drag, data = QDrag(self), QMimeData()
+        data.setText("\n".join(self.rows.columns[0].text(r) for r in self.chosen()))
+        drag.setMimeData(data)
+        drag.exec(Qt.DropAction.CopyAction)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event.source() is self:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        index = self.indexAt(event.position().toPoint())
+        if index.isValid():
+            event.acceptProposedAction()
+            self.dropped.emit(int(self.rows.order[index.row()]))
+
+
+class ByHand(QWidget):
+    """The page of all spellings of a kind."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.like = -1  # the form that the list is sorted by likeness to
+        self._sorted: tuple[object, np.ndarray, list[str]] | None = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        panel = Panel("All spellings")
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("find a spelling")
+        self.search.setFixedWidth(240)
+        self.search.textChanged.connect(self.bring_up_to_date)
+        self.count = Text("", 12, faint=True)
+        self.by_likeness = Link("sort by likeness to the selected", self._sort_by_likeness, 12)
+        for widget in (self.by_likeness, Text("/", 12, faint=True), self.search, self.count):
+            panel.head.addWidget(widget)
+        self.table = Draggable()
+        self.table.setAccessibleName("all spellings")
+        self.table.selectionModel().selectionChanged.connect(lambda *_: self._say_chosen())
+        self.table.dropped.connect(self.merge_into)
+        panel.body.addWidget(self.table, 1)
+        self.note = Text("", 12, faint=True)
+        panel.body.addWidget(self.note)
+        keys = QHBoxLayout()
+        keys.setSpacing(14)
+        for text, action, key in (
+            ("Merge the selected into the first", self.merge, "M"), ("Keep apart", self.keep_apart, "K"), ("Split off", self.split, "S"),
+            ("Set aside", self.set_aside, "X"), ("Prefer this spelling", self.prefer_next, "P"), ("Rename", self.rename, "R"),
+        ):  # fmt: skip
+            keys.addWidget(Link(text, action, key=key))
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("the name to show")
+        self.name.setAccessibleName("the name to show")
+        self.name.setMinimumWidth(220)
+        self.name.hide()
+        self.name.returnPressed.connect(self._renamed)
+        keys.addWidget(self.name)
+        keys.addStretch(1)
+        keys.addWidget(Text("or drag one row onto another", 12, faint=True))
+        panel.body.addLayout(keys)
+        layout.addWidget(panel)
+
+    @property
+    def kind(self) -> str:
+        return self.session.reconcile_kind
+
+    def bring_up_to_date(self) -> None:
+        s = self.session
+        mentions = s.mentions(self.kind)
+        counts = mentions.counts()
+        resolution = (s.reconciled.by_kind.get(self.kind) if s.reconciled else None) or s.open_resolution.get(self.kind)
+        if resolution is None or len(resolution.entity) != len(mentions.forms):
+            return
+        sizes = np.bincount(resolution.entity, minlength=len(resolution.label))
+
+        def stands(f: int) -> str:
+            e = resolution.entity[f]
+            if resolution.aside[e]:
+                return "set aside"
+            return resolution.label[e] if resolution.label[e] != mentions.forms[f] else "–"
+
+        order, folded = self._alphabetical(mentions.forms)
+        rows = order[counts[order] > 0]
+        words = self.search.text().casefold().split()
+        if words:
+            rows = np.array([f for f in rows.tolist() if all(w in folded[f] for w in words)], np.int64)
+        if self.like >= 0:
+            near = likeness(mentions.forms[self.like], [mentions.forms[f] for f in rows.tolist()])
+            rows = rows[np.argsort(-near, kind="stable")]
+        else:
+            rows = rows[np.argsort(-counts[rows], kind="stable")]
+        years = self._years(mentions)
+        self.table.show_rows([
+            Column("spelling", lambda f: mentions.forms[f], None, 360, serif=True, bulk=lambda: mentions.forms),
+            Column("records", lambda f: f"{counts[f]:,}", counts, 90),
+            Column("first year", lambda f: str(years[f] or ""), years, 90, faint=True),
+            Column("stands for", stands, None, 280),
+            Column("spellings of it", lambda f: f"{sizes[resolution.entity[f]]}", sizes[resolution.entity], 110, faint=True),
+        ], rows)  # fmt: skip
+        self.count.setText(f"{len(rows):,} of {int((counts > 0).sum()):,}")
+        self._say_chosen()
+
+    def _alphabetical(self, forms: tuple[str, ...]) -> tuple[np.ndarray, list[str]]:
+        """The forms in the order of the alphabet, and each in small letters; kept while the forms are the same."""
+        if self._sorted is None or self._sorted[0] is not forms:
+            folded = [text.casefold() for text in forms]
+            self._sorted = forms, np.array(sorted(range(len(folded)), key=folded.__getitem__), np.int64), folded
+            self.like = -1
+        return self._sorted[1], self._sorted[2]
+
+    def _years(self, mentions: Mentions) -> np.ndarray:
+        year = self.session.corpus.year[mentions.record]
+        first = np.full(len(mentions.forms), 9999, np.int32)
+        np.minimum.at(first, mentions.form[year > 0], year[year > 0])
+        return np.where(first == 9999, 0, first)
+
+    def _sort_by_likeness(self) -> None:
+        chosen = self.table.chosen()
+        self.like = chosen[0] if chosen and self.like < 0 else -1
+        self.by_likeness.setText("sort by records again" if self.like >= 0 else "sort by likeness to the selected")
+        self.table.rows.sorted = None
+        self.bring_up_to_date()
+        self.table.scrollToTop()
+
+    def _say_chosen(self) -> None:
+        chosen = self.table.chosen()
+        forms = self.session.mentions(self.kind).forms
+        told = (
+            f"{len(chosen):,} selected, the first is {forms[chosen[0]]}"
+            if chosen
+            else "Ctrl or Shift with a click selects several"
+        )
+        self.note.setText(told)
+
+    # -- deciding
+
+    def _forms(self) -> list[str]:
+        forms = self.session.mentions(self.kind).forms
+        return [forms[f] for f in self.table.chosen()]
+
+    def merge(self) -> None:
+        forms = self._forms()
+        if len(forms) > 1:
+            self.session.decide([Decision(self.kind, "merge", form, forms[0], note="by hand") for form in forms[1:]])
+
+    def merge_into(self, row: int) -> None:
+        """Merge the selected forms into the one they were dropped on."""
+        into = self.session.mentions(self.kind).forms[row]
+        self.session.decide(
+            [Decision(self.kind, "merge", form, into, note="by hand") for form in self._forms() if form != into]
+        )
+
+    def keep_apart(self) -> None:
+        forms = self._forms()
+        if len(forms) > 1:
+            self.session.decide(
+                [
+                    Decision(self.kind, "apart", a, b, note="by hand")
+                    for k, a in enumerate(forms)
+                    for b in forms[k + 1 :]
+                ]
+            )
+
+    def split(self) -> None:
+        self.session.decide([Decision(self.kind, "split", form, note="by hand") for form in self._forms()])
+
+    def set_aside(self) -> None:
+        self.session.decide([Decision(self.kind, "aside", form, note="by hand") for form in self._forms()])
+
+    def prefer_next(self) -> None:
+        forms = self._forms()
+        if forms:
+            self.session.decide([Decision(self.kind, "prefer", forms[0], forms[0], note="by hand")])
+
+    def rename(self) -> None:
+        """Ask for the name to show, in place."""
+        forms = self._forms()
+        if forms:
+            self.name.setText(forms[0])
+            self.name.show()
+            self.name.selectAll()
+            self.name.setFocus()
+
+    def _renamed(self) -> None:
+        forms, text = self._forms(), " ".join(self.name.text().split())
+        self.name.hide()
+        self.table.setFocus()
+        if forms and text and text != forms[0]:
+            self.session.decide([Decision(self.kind, "prefer", forms[0], text, note="by hand")])
