@@ -27,7 +27,7 @@ from umber_knot.work.tasks import State
 REVIEWED = ("person", "keyword", "institution", "venue", "place", "reference")
 STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
 #: Tasks that write records into the study; nothing else may write meanwhile, and a refresh does not stop them.
-WRITING = ("gather", "take")
+WRITING = ("gather", "take", "bring_in")
 #: Tasks that need no state of the study.
 ASKING = ("preview", "columns")
 
@@ -85,6 +85,7 @@ class Session(QObject):
         self.suggestions: dict[str, list[Any]] = {}
         self.unreviewed = set(REVIEWED)  # kinds whose suggestions are of an earlier state
         self.effects: dict[str, list[Any]] = {}  # what each suggestion would change, where the network is of its kind
+        self.left_out: list[str] = []  # lines of the last file of decisions that could not be applied
         self._noted: tuple[int, ...] = ()  # decisions whose effect is still to be kept
         self.open_resolution: dict[str, Any] = {}
         self.recipe = Recipe()
@@ -242,6 +243,11 @@ class Session(QObject):
             if kind in self.effects:
                 self.effects[kind] = [self.effects[kind][k] for k in kept]
 
+    def bring_in(self, file: Path) -> None:
+        """Take the decisions of a CSV file, as one step; ``left_out`` lists what could not be applied, and why."""
+        if self.study is not None:
+            self._write(f"bring in the decisions of {file.name}", "bring_in", file)
+
     def withdraw(self, decision: Decision) -> None:
         """Undo one decision, whenever it was made."""
         label = f"withdraw {decision.decision} {decision.form}"
@@ -377,7 +383,7 @@ class Session(QObject):
             self.said.emit("Not changed", "this study can only be read. Save a copy where you may write", "fault")
             return
         self._label = label
-        self._send(task, self.study.path, *arguments)
+        self._send(task, self.state() if task == "bring_in" else self.study.path, *arguments)
 
     def move_items(self, places: dict[str, tuple[float, float]]) -> None:
         """Put items where they were dragged to; they stay there."""
@@ -580,6 +586,19 @@ class Session(QObject):
             self.said.emit(
                 "Stopped", "nothing was changed" if task in WRITING else "some results are not up to date", "note"
             )
+        elif what == "done" and task == "bring_in":
+            applied, self.left_out = value
+            self._noted = ()
+            self._read_state()
+            self._label = self._label if applied else ""
+            if self.left_out:
+                lines = f"{len(self.left_out):,} line{'s' * (len(self.left_out) != 1)} left out"
+                self.said.emit(lines, f"{applied:,} decisions were applied; the ledger lists the others", "fault")
+            self.arrived.emit("ledger")
+            if applied:
+                self.refresh(
+                    "gather" if any(d.kind == "record" for d in self.decisions[-applied:]) else "reconcile", self._label
+                )
         elif what == "done" and task in WRITING:
             failed, changed = value
             self._read_state()

@@ -31,7 +31,7 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
     decisions: list[Decision] = []
     for name in recipe.reconcile.decisions:
         found, problems = read_decisions(recipe.folder / name)
-        decisions += found
+        decisions += [d for _, d in found]
         for line in problems:
             say(line)
     corpus = read_corpus([recipe.folder / name for name in recipe.gather.sources], decisions)

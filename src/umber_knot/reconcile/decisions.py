@@ -329,8 +329,9 @@ class _Resolving:
                     self.links.join(f, other)
 
 
-def read_decisions(path: Path) -> tuple[list[Decision], list[str]]:
-    """The decisions of a CSV file, and a line for each row that is none; UserError when it is no such file."""
+def read_decisions(path: Path) -> tuple[list[tuple[int, Decision]], list[str]]:
+    """The decisions of a CSV file with their lines, and a message for each row that is none; UserError when it is no
+    such file."""
     text = read_utf8(path, "the list of decisions")
     first = text.split("\n", 1)[0]
     rows = csv.reader(io.StringIO(text), delimiter=";" if first.count(";") > first.count(",") else ",")
@@ -340,7 +341,7 @@ def read_decisions(path: Path) -> tuple[list[Decision], list[str]]:
         raise UserError(
             f"no column {', '.join(missing)}", place=f"{path}, line 1", cure=f"The columns are {', '.join(COLUMNS)}"
         )
-    found: list[Decision] = []
+    found: list[tuple[int, Decision]] = []
     problems: list[str] = []
     while True:
         try:
@@ -363,10 +364,37 @@ def read_decisions(path: Path) -> tuple[list[Decision], list[str]]:
             reason = "no form is named"
         elif d.decision in ("merge", "apart", "prefer") and not d.preferred:
             reason = f"a {d.decision} needs a second form in the column preferred"
+        elif d.scope == RULE and d.kind != "record" and (why := fault(d)):
+            reason = why
         else:
-            found.append(d)
+            found.append((rows.line_num, d))
             continue
         problems.append(f"{path.name}, line {rows.line_num}: {reason}; the row was left out")
+
+
+def sort_out(
+    corpus: Corpus, made: Sequence[Decision], new: Sequence[Decision]
+) -> tuple[list[Decision], dict[int, str]]:
+    """New decisions that can be carried out after those made; and why others cannot, by their place in ``new``.
+
+    A split of which only some records are found is carried out, and said.
+    """
+    why: dict[int, str] = {}
+    place = {id(d): k for k, d in enumerate(new)}
+    for kind in dict.fromkeys(d.kind for d in new):
+        own = [d for d in new if d.kind == kind]
+        if kind == "record":
+            known = corpus.rows_of(text for d in own if d.scope != RULE for text in (d.form, d.preferred))
+            for d in own:
+                lacking = [t for t in (d.form, d.preferred) if t and t not in known and d.scope != RULE]
+                if lacking:
+                    why[place[id(d)]] = f"no record stands at {lacking[0]}"
+            continue
+        for d, text in resolve(corpus, kind, [*(d for d in made if d.kind == kind), *own]).unapplied:
+            if id(d) in place:
+                why[place[id(d)]] = text
+    kept = [d for k, d in enumerate(new) if k not in why or (d.decision == "split" and d.scope and "of its" in why[k])]
+    return kept, why
 
 
 def decisions_csv(decisions: Iterable[Decision]) -> str:

@@ -46,7 +46,7 @@ def by_role(role: str) -> dict[str, Callable[..., Any]]:
         return {"show": brush.show, "paint": brush.paint}
     stages = _Stages()
     return {
-        "update": stages.update, "gather": stages.gather, "preview": stages.preview, "take": stages.take, "columns": stages.columns, "suggest": stages.suggest, "report": stages.report,
+        "update": stages.update, "gather": stages.gather, "preview": stages.preview, "take": stages.take, "columns": stages.columns, "suggest": stages.suggest, "bring_in": stages.bring_in, "report": stages.report,
     }  # fmt: skip
 
 
@@ -223,6 +223,22 @@ class _Stages:
                 results["reconcile"].by_kind[kind], related.counted, related.filtered, state.recipe.relate, offered
             )
         return kind, offered, resolution, told
+
+    def bring_in(self, job: Job, state: State, file: Path) -> tuple[int, list[str]]:
+        """Take the decisions of a CSV file into the study as one step: how many, and a line for each that was left out."""
+        from umber_knot.corpus.study import Study
+        from umber_knot.reconcile.decisions import read_decisions, sort_out
+
+        job.progress("reading decisions")
+        found, problems = read_decisions(file)
+        corpus = self._inputs(job, state).corpus
+        job.progress("trying the decisions")
+        kept, why = sort_out(corpus, state.decisions, [d for _, d in found])
+        problems += [f"{file.name}, line {found[k][0]}: {text}" for k, text in sorted(why.items())]
+        if kept:
+            with Study.open(state.path) as study:
+                study.decide(f"bring in {len(kept):,} decisions from {file.name}", kept)
+        return len(kept), problems
 
     def report(self, job: Job, state: State, theme: str) -> dict[str, bytes]:
         """Every file of the report as bytes, at a low resolution when only looked at."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -28,7 +27,7 @@ MEANING = {"person": "names of people", "keyword": "keywords of the records", "v
 
 
 class ReconcileDesk(Desk):
-    shows = ("gather", "reconcile", "relate", *(f"suggest:{kind}" for kind in REVIEWED))
+    shows = ("gather", "reconcile", "relate", "ledger", *(f"suggest:{kind}" for kind in REVIEWED))
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -129,11 +128,6 @@ class ReconcileDesk(Desk):
         ):
             if PAGES[self.pages.currentIndex()] != name:
                 self.also.addWidget(Link(text, lambda page=name: self.show_page(page), 12))
-
-    def bring_in(self, path: Path) -> None:
-        """Take the decisions of a CSV file."""
-        self.show_page("ledger")
-        self.ledger.take(path)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

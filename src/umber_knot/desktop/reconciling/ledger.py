@@ -13,8 +13,7 @@ from umber_knot.desktop.reconciling.words import said
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
-from umber_knot.errors import UserError
-from umber_knot.reconcile.decisions import decisions_csv, read_decisions
+from umber_knot.reconcile.decisions import decisions_csv
 
 
 class Ledger(QWidget):
@@ -24,7 +23,6 @@ class Ledger(QWidget):
         super().__init__()
         self.session = session
         self.shown: list[Decision] = []
-        self.problems: list[str] = []
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         panel = Panel("Ledger")
@@ -77,13 +75,15 @@ class Ledger(QWidget):
         waiting = f"; {len(unapplied):,} not applied" if unapplied else ""
         self.count.setText(f"{len(shown):,} of {len(every):,} decisions{waiting}")
         clear(self.lines)
-        self.report.setVisible(bool(self.problems))
-        if self.problems:
-            self.report.heading.setText(f"{len(self.problems):,} lines of the file could not be applied; the rest was")
-            for line in self.problems[:300]:
+        self.report.setVisible(bool(self.session.left_out))
+        if self.session.left_out:
+            self.report.heading.setText(
+                f"{len(self.session.left_out):,} lines of the file could not be applied; the rest was"
+            )
+            for line in self.session.left_out[:300]:
                 self.lines.addWidget(Text(line, 12, wrap=True).tint(look().madder))
-            if len(self.problems) > 300:
-                self.lines.addWidget(Text(f"and {len(self.problems) - 300:,} more", 12, faint=True))
+            if len(self.session.left_out) > 300:
+                self.lines.addWidget(Text(f"and {len(self.session.left_out) - 300:,} more", 12, faint=True))
             self.lines.addStretch(1)
 
     def undo_selected(self) -> None:
@@ -94,7 +94,7 @@ class Ledger(QWidget):
             )
 
     def _forget(self) -> None:
-        self.problems = []
+        self.session.left_out = []
         self.bring_up_to_date()
 
     def save(self) -> None:
@@ -108,23 +108,4 @@ class Ledger(QWidget):
     def bring_in(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Bring in decisions", "", "CSV (*.csv)")
         if name:
-            self.take(Path(name))
-
-    def take(self, path: Path) -> None:
-        """Take the decisions of a file as one step; what cannot be applied is listed with its line and reason."""
-        try:
-            found, problems = read_decisions(path)
-        except UserError as error:
-            self.session.said.emit("Not read", str(error), "fault")
-            return
-        possible, refused = self.session.sort_out(found)
-        self.problems = [*problems, *(f"{path.name}: {said(d)}: {why}" for d, why in refused)]
-        if possible:
-            self.session.decide(possible, f"bring in {len(possible):,} decisions from {path.name}")
-        if self.problems:
-            self.session.said.emit(
-                f"{len(self.problems):,} lines left out",
-                f"{len(possible):,} of {path.name} were applied; the ledger lists the others",
-                "fault",
-            )
-        self.bring_up_to_date()
+            self.session.bring_in(Path(name))

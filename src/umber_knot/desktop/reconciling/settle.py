@@ -177,7 +177,8 @@ class Settle(QWidget):
         elif self.order == "name":
             offers.sort(key=lambda o: o.name.casefold())
         offers.sort(key=lambda o: self._same(o) in self.later)
-        self.head.say("by", Choice(self.order, ORDERS, self._set_order, "order"))
+        orders = ORDERS if s.effects.get(self.kind) else (("effect", "records", "the most used first"), *ORDERS[1:])
+        self.head.say("by", Choice(self.order, orders, self._set_order, "order"))
         row = self.list.currentIndex().row()
         self.offers.show(offers)
         sure = self._sure()
@@ -324,15 +325,14 @@ class Settle(QWidget):
                 button.clicked.connect(lambda _=False, n=k: self.prefer(n))
                 self.forms.addWidget(button, k + 1, 1)
             self._row(
-                k + 1,
-                Elided(mentions.forms[form], 16, serif_=True),
-                records,
-                low,
-                high,
-                c.umber if k == self.preferred else c.bar,
+                k + 1, self._name(mentions.forms[form]), records, low, high, c.umber if k == self.preferred else c.bar
             )
         self.forms.setRowStretch(len(members) + 1, 1)
         return len(members)
+
+    def _name(self, text: str) -> QWidget:
+        """A form as it is read; references are long, and told apart by their ends."""
+        return Text(text, 13, serif_=True, wrap=True) if self.kind == "reference" else Elided(text, 16, serif_=True)
 
     def _parts(self, offer: Offer) -> int:
         s, c = self.session, look()
