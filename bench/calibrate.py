@@ -82,7 +82,7 @@ def fit_people() -> dict[str, dict[str, object]]:
     rounds = []
     for found, pairs, truth in read:
         never = lambda a, b, found=found: bool(found.contradict(a, b))  # noqa: E731
-        grouping = people.first_round(found, pairs, first.odds(pairs.features), (), never)
+        grouping = people.first_round(found, pairs, people.weighed(first, pairs), (), never)
         between, _ = people.pooled(found, pairs, grouping.group, len(grouping.forms))
         heads = np.array([most_common(truth, forms) for forms in grouping.forms])
         rounds.append(
@@ -91,7 +91,7 @@ def fit_people() -> dict[str, dict[str, object]]:
     second = Chance(logistic([r[2].features for r in rounds], [r[5] for r in rounds]), np.zeros(0), np.zeros(0))
     odds, right = [], []
     for truth, grouping, between, never, records, _ in rounds:
-        for one in people.second_round(grouping, between, second.odds(between.features), records, never):
+        for one in people.second_round(grouping, between, people.weighed(second, between), records, never):
             ok, of = truth.split(one.forms)
             odds.append(one.odds)
             right.append(ok == of)

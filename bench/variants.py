@@ -270,9 +270,8 @@ def plural(text: str) -> str:
     head, _, last = text.rpartition(" ")
     if len(last) < 3 or last[-1].isdigit():
         return text
-    if last in _MASS or last.endswith(("s", "ing")):
-        if last not in _PLURALS or last == "datum":
-            return text
+    if (last in _MASS or last.endswith(("s", "ing"))) and (last not in _PLURALS or last == "datum"):
+        return text
     made = _PLURALS.get(last) or (
         last[:-1] + "ies"
         if last.endswith("y") and last[-2] not in "aeiou"
@@ -631,7 +630,7 @@ def _vocabulary(circles: int, rng: random.Random) -> list[list[str]]:
 def _works(circles: int, rng: random.Random, everyone: list[Person]) -> list[list[Work]]:
     """Each circle's cited works; some share author, year and venue with another, as parts of a series do."""
     journals, found, number = venues(), [], 0
-    for c in range(circles):
+    for _c in range(circles):
         own: list[Work] = []
         for k in range(60):
             p = rng.choice(everyone)

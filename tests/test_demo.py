@@ -64,7 +64,7 @@ def test_the_demo_study_is_made_once_and_kept():
 
 def test_suggestions_are_the_same_every_time(corpus):
     forms = corpus.of("person").forms
-    one, two = (suggest(corpus, "person", resolve(forms, [])) for _ in range(2))
+    one, two = (suggest(corpus, "person", resolve(corpus, "person", [])) for _ in range(2))
     assert one == two
     levels = [s.confidence for s in one]
     assert levels == sorted(levels, reverse=True) and min(levels) >= 0.3 and max(levels) <= 1

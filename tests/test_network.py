@@ -33,7 +33,7 @@ def make(records):
 
 def build(corpus, decisions=(), **recipe):
     relate = Relate(tie="co-occurrence", of="keyword", **recipe)
-    resolution = resolve(corpus.of("keyword").forms, decisions)
+    resolution = resolve(corpus, "keyword", decisions)
     counted = count(corpus, resolution, relate)
     return counted, select(corpus, resolution, counted, relate)
 
@@ -233,7 +233,7 @@ def test_ties_of_a_network_file_keep_their_weights_through_counting():
 def test_co_authorship_counts_authors_and_co_occurrence_everybody():
     raw = [RawRecord(1, persons=["A", "B"], others=[("person", "editor", "C"), ("person", "recipient", "D")])]
     corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", 1), raw)])
-    resolution = resolve(corpus.of("person").forms, [])
+    resolution = resolve(corpus, "person", [])
     ties = {
         tie: len(count(corpus, resolution, Relate(tie=tie, of="person")).source)
         for tie in ("co-authorship", "co-occurrence")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import Counter
 from collections.abc import Sequence
@@ -61,7 +62,7 @@ def told_of_people(found: People, forms: Sequence[str], members: Sequence[int]) 
             against.append(f"initials fit {int(most)} written-out names")
     if any(
         given_relation(min(a.given, b.given), max(a.given, b.given)) not in (WHOLE, INITIAL_OF)
-        for a, b in zip(whole, whole[1:])
+        for a, b in itertools.pairwise(whole)
     ):
         against.append("given names are spelled differently")
     more = told_around(found.around, members, "co-author")

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.model import Corpus, Floats, Ints, Mentions
+from umber_knot.reconcile.chances import Chance
 from umber_knot.reconcile.names import (
     AGAINST,
     ALIKE,
@@ -32,6 +33,8 @@ BLOCK = 250  # forms of one family and initial; of more, only those with somethi
 RARE = 2  # records, up to which a family name may be a slip of the fingers
 SAME, SOUNDING, PARTLY, SWAPPED, SLIPPED, BY_MAIL, BY_NUMBER = range(7)
 NUMBERS = ("orcid", "mailto", "openalex")
+#: Log-odds that a shared identifier gives at least.
+DECISIVE = {"orcid": 5.5, "mailto": 4.0, "openalex": 3.5}
 FAMILY = ("same", "sounding", "partly", "swapped", "slipped", "mail", "number")
 GIVEN = ("against", "nothing", "one initial", "more initials", "same initials", "alike", "initial of", "whole")
 
@@ -322,6 +325,14 @@ def _features(found: People, around: Surroundings, a: Ints, b: Ints, family: Int
     out["slip, whole"] = ((family == SLIPPED) & (given == WHOLE)).astype(float)
     out["partly, any company"] = ((family == PARTLY) & (out["company any"] > 0)).astype(float)
     return out
+
+
+def weighed(fitted: Chance, pairs: Pairs) -> Floats:
+    """The log-odds of pairs; a shared identifier is decisive whatever else there is."""
+    odds = fitted.odds(pairs.features)
+    for name, least in DECISIVE.items():
+        odds = np.where(pairs.features[f"same {name}"] > 0, np.maximum(odds, least), odds)
+    return odds
 
 
 def _same_number(found: People, pair: NDArray[np.int64]) -> dict[str, Floats]:

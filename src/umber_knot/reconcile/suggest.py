@@ -18,7 +18,7 @@ from umber_knot.reconcile.decisions import Resolution
 from umber_knot.reconcile.explaining import Told, told_of_people, told_of_terms
 from umber_knot.reconcile.names import parse_name
 from umber_knot.reconcile.namesakes import partings, told_of_parting
-from umber_knot.reconcile.people import compared, first_round, people, pooled, second_round
+from umber_knot.reconcile.people import compared, first_round, people, pooled, second_round, weighed
 from umber_knot.reconcile.sets import Joined, joined_sets
 from umber_knot.reconcile.suggestion import Suggestion
 from umber_knot.reconcile.terms import compared_terms, terms
@@ -94,9 +94,9 @@ def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     never = open_.never(found.contradict)
     first, second = chance("person"), chance("person pooled")
     pairs = compared(found, check)
-    grouping = first_round(found, pairs, first.odds(pairs.features), open_.settled, never, check)
+    grouping = first_round(found, pairs, weighed(first, pairs), open_.settled, never, check)
     between, _ = pooled(found, pairs, grouping.group, len(grouping.forms))
-    sets = second_round(grouping, between, second.odds(between.features), found.around.records, never, check)
+    sets = second_round(grouping, between, weighed(second, between), found.around.records, never, check)
     offered = _offered(
         open_, second, sets, lambda f: _preference(mentions.forms[f], int(counts[f])),
         lambda members: told_of_people(found, mentions.forms, members), check,
