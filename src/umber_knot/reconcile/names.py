@@ -58,7 +58,7 @@ def latin(text: str) -> str:
 
 _SOUNDS = (
     (re.compile(r"shch|sch|tsch"), "sh"), (re.compile(r"x"), "ks"), (re.compile(r"kh|gh"), "h"), (re.compile(r"ph"), "f"),
-    (re.compile(r"th"), "t"), (re.compile(r"ou|oy"), "u"), (re.compile(r"oe"), "o"), (re.compile(r"ae|aa"), "a"), (re.compile(r"ue"), "u"),
+    (re.compile(r"th"), "t"), (re.compile(r"(?<=[ae])[uy](?=[bcdfghklmnprstvxz])"), "v"), (re.compile(r"ou|oy"), "u"), (re.compile(r"oe"), "o"), (re.compile(r"ae|aa"), "a"), (re.compile(r"ue"), "u"),
     (re.compile(r"ts|tz|cz"), "c"), (re.compile(r"[yj]"), "i"), (re.compile(r"w"), "v"), (re.compile(r"q|ck"), "k"),
     (re.compile(r"i(?=[ua])"), ""), (re.compile(r"(.)\1+"), r"\1"),
 )  # fmt: skip
