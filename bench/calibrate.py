@@ -19,11 +19,19 @@ from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Corpus, Source
 from umber_knot.reconcile import cited, namesakes, people, terms
 from umber_knot.reconcile.chances import Chance
-from umber_knot.reconcile.sets import joined_sets
+from umber_knot.reconcile.sets import joined_sets, pairwise
 
 CHANCES = Path(__file__).parents[1] / "src" / "umber_knot" / "resources" / "chances.json"
 #: (people, records, seed) of the corpora that the numbers are fitted on.
-FITTED = ((800, 1500, 1), (1500, 4000, 2), (4000, 8000, 3), (3000, 12000, 4), (12000, 24000, 5), (900, 1200, 6))
+FITTED = (
+    (800, 1500, 1),
+    (1500, 4000, 2),
+    (4000, 8000, 3),
+    (3000, 12000, 4),
+    (12000, 24000, 5),
+    (900, 1200, 6),
+    (1500, 30000, 7),
+)
 Numbers = NDArray[np.float64]
 
 
@@ -81,7 +89,7 @@ def fit_people() -> dict[str, dict[str, object]]:
     )
     rounds = []
     for found, pairs, truth in read:
-        never = lambda a, b, found=found: bool(found.contradict(a, b))  # noqa: E731
+        never = pairwise(found.contradict)
         grouping = people.first_round(found, pairs, people.weighed(first, pairs), (), never)
         between, _ = people.pooled(found, pairs, grouping.group, len(grouping.forms))
         heads = np.array([most_common(truth, forms) for forms in grouping.forms])
@@ -125,7 +133,7 @@ def fit_terms(kind: str) -> dict[str, dict[str, object]]:
     )
     odds, right = [], []
     for found, pairs, truth, records in read:
-        never = lambda a, b, found=found: bool(found.contradict(a, b))  # noqa: E731
+        never = pairwise(found.contradict)
         for one in joined_sets((pairs.a, pairs.b), fitted.odds(pairs.features), records, (), never):
             ok, of = truth.split(one.forms)
             odds.append(one.odds)

@@ -5,8 +5,8 @@ import re
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt, QUrl
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
@@ -15,6 +15,7 @@ from umber_knot.corpus.model import Decision
 from umber_knot.desktop.legend import Swatch
 from umber_knot.desktop.parts import Link, Popup, anchor
 from umber_knot.desktop.session import Selection
+from umber_knot.reconcile.suggestion import Suggestion
 
 
 def popup_links(window_):
@@ -173,24 +174,171 @@ def test_any_decision_of_the_ledger_is_undone_not_only_the_last(opened, qtbot): 
 
 def test_the_ledger_goes_out_and_comes_in_as_csv(opened, qtbot, tmp_path, monkeypatch):  # noqa: F811
     s = opened.session
+    opened.show_desk("reconcile")
     desk = opened.desks["reconcile"]
-    done(
-        opened,
-        qtbot,
-        lambda: s.decide([Decision("keyword", "aside", "tide"), Decision("keyword", "merge", "curlew", "redshank")]),
-    )
+    desk.show_page("ledger")
+    made = [Decision("keyword", "aside", "tide"), Decision("keyword", "merge", "curlew", "redshank")]
+    done(opened, qtbot, lambda: s.decide(made))
+    assert all(d.effect for d in s.decisions), "what changed is kept beside a decision"
     path = tmp_path / "out.csv"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(path), ""))
-    desk._export()
+    desk.ledger.save()
     assert [r["form"] for r in csv.DictReader(path.open(encoding="utf-8"))] == ["tide", "curlew"]
     done(opened, qtbot, s.undo)
-    path.write_text(path.read_text(encoding="utf-8") + "keyword,melt,x,y,,\r\n", encoding="utf-8")
+    path.write_text(
+        path.read_text(encoding="utf-8") + "keyword,melt,x,y,,\r\nkeyword,apart,curlew,redshank,,\r\n", encoding="utf-8"
+    )
     said = []
     s.said.connect(lambda head, text, kind: said.append((head, text)))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(path), ""))
-    done(opened, qtbot, desk._import)
+    done(opened, qtbot, desk.ledger.bring_in)
     assert [d.form for d in s.decisions] == ["tide", "curlew"]
-    assert any(head == "1 rows left out" and "line 4" in text for head, text in said)
+    assert [line.split(":")[0] for line in s.left_out] == [
+        "out.csv, line 4",
+        "out.csv, line 5",
+    ] and "merged by an earlier" in s.left_out[1]
+    assert any(head == "2 lines left out" for head, text in said) and desk.ledger.report.isVisible()
+    done(opened, qtbot, s.undo)
+    assert s.decisions == (), "one undo takes the whole file back"
+
+
+def test_any_decision_of_the_ledger_is_found_and_undone(opened, qtbot):  # noqa: F811
+    s = opened.session
+    opened.show_desk("reconcile")
+    desk = opened.desks["reconcile"]
+    for word in ("curlew", "tide", "redshank"):
+        done(opened, qtbot, lambda w=word: s.decide([Decision("keyword", "aside", w)]))
+    desk.show_page("ledger")
+    desk.ledger.filter.setText("tide")
+    assert [d.form for d in desk.ledger.shown] == ["tide"]
+    desk.ledger.table.selectRow(0)
+    done(opened, qtbot, lambda: QTest.keyClick(desk, Qt.Key.Key_Delete))
+    assert [d.form for d in s.decisions] == ["curlew", "redshank"]
+
+
+def test_a_contradiction_is_said_when_it_is_made_and_changes_nothing(opened, qtbot):  # noqa: F811
+    s = opened.session
+    said = []
+    s.said.connect(lambda head, text, kind: said.append((head, text)))
+    done(opened, qtbot, lambda: s.decide([Decision("keyword", "merge", "curlew", "redshank")]))
+    s.decide([Decision("keyword", "apart", "redshank", "curlew")])
+    assert (said[-1][0] == "Not decided" and "curlew → redshank" in said[-1][1]) or "redshank → curlew" in said[-1][1]
+    assert [d.decision for d in s.decisions] == ["merge"]
+
+
+def test_spellings_by_hand_are_dragged_renamed_and_sorted_by_likeness(opened, qtbot):  # noqa: F811
+    s = opened.session
+    opened.show_desk("reconcile")
+    desk = opened.desks["reconcile"]
+    desk._choose_kind("keyword")
+    desk.show_page("hand")
+    hand, forms = desk.hand, s.corpus.of("keyword").forms
+    hand.search.setText("curlew")
+    assert {forms[f] for f in hand.table.rows.order.tolist()} <= {f for f in forms if "curlew" in f.casefold()}
+    hand.search.clear()
+    hand.table.select_row(forms.index("tide mill"))
+    hand._sort_by_likeness()
+    assert [forms[f].casefold().replace("-", " ").rstrip("s") for f in hand.table.rows.order[:2].tolist()] == [
+        "tide mill",
+        "tide mill",
+    ]
+    hand.table.select_row(forms.index("curlew"))
+    done(opened, qtbot, lambda: hand.merge_into(forms.index("redshank")))
+    assert (s.decisions[-1].form, s.decisions[-1].preferred) == ("curlew", "redshank")
+    hand.table.select_row(forms.index("redshank"))
+    hand.rename()
+    hand.name.setText("shore birds")
+    done(opened, qtbot, hand._renamed)
+    assert s.item("shore birds") >= 0 and s.item("redshank") < 0
+
+
+def test_a_drop_of_one_row_on_another_merges(opened, qtbot):  # noqa: F811
+    s = opened.session
+    opened.show_desk("reconcile")
+    desk = opened.desks["reconcile"]
+    desk._choose_kind("keyword")
+    desk.show_page("hand")
+    table, forms = desk.hand.table, s.corpus.of("keyword").forms
+    table.selectRow(3)
+    source = forms[table.chosen()[0]]
+    place = table.visualRect(table.rows.index(1, 0)).center()
+    event = QDropEvent(
+        place.toPointF(),
+        Qt.DropAction.CopyAction,
+        QMimeData(),
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    into = forms[int(table.rows.order[1])]
+    done(opened, qtbot, lambda: table.dropEvent(event))
+    assert (s.decisions[-1].form, s.decisions[-1].preferred) == (source, into)
+
+
+def test_a_rule_shows_what_it_touches_and_is_stated(opened, qtbot):  # noqa: F811
+    s = opened.session
+    opened.show_desk("reconcile")
+    desk = opened.desks["reconcile"]
+    desk._choose_kind("keyword")
+    desk.show_page("rules")
+    first, _ = desk.rules.fields["aside"]
+    first.setText("curlew* | tide")
+    qtbot.waitUntil(lambda: desk.rules.table.rows.rowCount() > 2, timeout=5_000)
+    touches = desk.rules.table.rows.rowCount()
+    assert f"{touches:,}" in desk.rules.touch_title.text()
+    done(opened, qtbot, lambda: desk.rules.add("aside"))
+    assert s.decisions[-1].scope == "rule" and s.item("curlew") < 0 and s.item("tide") < 0
+    desk.rules.fields["endings"][0].setText("-s")
+    desk.rules.add("endings")
+    assert len(s.decisions) == 1, "a rule that cannot be is not made"
+
+
+def test_what_is_selected_on_the_chart_is_set_aside_with_one_key(opened, qtbot):  # noqa: F811
+    s = opened.session
+    opened.show_desk("chart")
+    s.select(Selection(items=("curlew",)))
+    done(opened, qtbot, lambda: QTest.keyClick(opened.desks["chart"].canvas, Qt.Key.Key_X))
+    assert s.item("curlew") < 0 and s.decisions[-1].decision == "aside"
+
+
+def test_a_form_left_out_of_a_suggestion_stays_as_it_is(opened, qtbot):  # noqa: F811
+    s = opened.session
+    opened.show_desk("reconcile")
+    desk = opened.desks["reconcile"]
+    desk._choose_kind("person")
+    qtbot.waitUntil(lambda: desk.settle.offer() is not None, timeout=30_000)
+    rows = desk.settle.offers.offers
+    at = next(k for k, o in enumerate(rows) if len(o.suggestion.forms) > 2)
+    desk.settle.list.setCurrentIndex(desk.settle.offers.index(at))
+    forms, members = s.mentions("person").forms, rows[at].suggestion.forms
+    desk.settle._take(1, False)
+    done(opened, qtbot, desk.settle.merge)
+    assert {d.form for d in s.decisions} == {forms[f] for f in members[2:]}
+
+
+def test_a_namesake_is_split_under_the_name_that_was_typed(opened, qtbot, tmp_path):  # noqa: F811
+    s = opened.session
+    opened.show_desk("reconcile")
+    desk = opened.desks["reconcile"]
+    desk._choose_kind("person")
+    qtbot.waitUntil(lambda: desk.settle.offer() is not None, timeout=30_000)
+    mentions = s.mentions("person")
+    form = int(np.argmax(mentions.counts()))
+    records = np.unique(mentions.record[mentions.form == form])
+    parts = tuple(records[:4].tolist()), tuple(records[4:].tolist())
+    offer = Suggestion("person", (form,), 0.9, ("made for this test",), action="split", parts=parts)
+    s.suggestions["person"].insert(0, offer)
+    s.effects.pop("person", None)
+    desk.settle.order = "confidence"
+    desk.bring_up_to_date()
+    at = next(k for k, o in enumerate(desk.settle.offers.offers) if o.suggestion is offer)
+    desk.settle.list.setCurrentIndex(desk.settle.offers.index(at))
+    assert "under one name" in desk.settle.question.text()
+    desk.settle.names[0].setText("The other one")
+    done(opened, qtbot, desk.settle.split)
+    assert s.decisions[-1].preferred == "The other one" and s.decisions[-1].decision == "split"
+    assert "The other one" in s.mentions("person").forms
+    named = s.mentions("person")
+    assert int((named.form == named.forms.index("The other one")).sum()) == len(parts[1])
 
 
 def test_the_report_is_saved_as_shown(opened, qtbot, tmp_path, monkeypatch):  # noqa: F811
@@ -283,10 +431,12 @@ def test_scrolling_a_word_takes_only_where_it_rests(opened, qtbot):  # noqa: F81
 def test_suggestions_at_or_above_a_level_are_taken_together_and_undone_together(opened, qtbot):  # noqa: F811
     opened.show_desk("reconcile")
     desk, s = opened.desks["reconcile"], opened.session
-    qtbot.waitUntil(lambda: desk.offer() is not None, timeout=30_000)
-    sure = sum(o.confidence >= 0.95 for o in s.suggestions["person"])
+    qtbot.waitUntil(lambda: desk.settle.offer() is not None, timeout=30_000)
+    sure = sum(o.confidence >= 0.95 and o.action == "merge" for o in s.suggestions["person"])
     waiting = len(s.suggestions["person"])
-    done(opened, qtbot, desk.accept_sure)
+    desk.settle._preview()
+    assert f"{sure:,} suggestions" in desk.preview.title.text() and desk.preview.table.rows.rowCount() > 2 * sure - 1
+    done(opened, qtbot, lambda: QTest.keyClick(desk, Qt.Key.Key_M))
     qtbot.waitUntil(lambda: "person" not in s.unreviewed, timeout=30_000)
     assert len(s.decisions) >= sure > 50 and len(s.suggestions["person"]) <= waiting - sure + 40
     done(opened, qtbot, s.undo)

@@ -63,9 +63,9 @@ def test_the_demo_study_is_made_once_and_kept():
 
 
 def test_suggestions_are_the_same_every_time(corpus):
-    forms = corpus.of("person").forms
     one, two = (suggest(corpus, "person", resolve(corpus, "person", [])) for _ in range(2))
     assert one == two
     levels = [s.confidence for s in one]
     assert levels == sorted(levels, reverse=True) and min(levels) >= 0.3 and max(levels) <= 1
-    assert np.unique([f for s in one for f in s.forms], return_counts=True)[1].max() == 1, "a form is suggested once"
+    sure = [f for s in one if s.action == "merge" and s.confidence >= 0.9 for f in s.forms]
+    assert np.unique(sure, return_counts=True)[1].max() == 1, "a form stands in one sure set"

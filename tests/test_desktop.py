@@ -107,10 +107,10 @@ def test_a_merge_is_undone_and_redone_and_said(opened, qtbot):
     s.said.connect(lambda head, text, kind: said.append(text))
     opened.show_desk("reconcile")
     desk = opened.desks["reconcile"]
-    qtbot.waitUntil(lambda: desk.offer() is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: desk.settle.offer() is not None, timeout=30_000)
     desk._choose_kind("keyword")
-    desk._switch()
-    table, forms = desk.table, s.corpus.of("keyword").forms
+    desk.show_page("hand")
+    table, forms = desk.hand.table, s.corpus.of("keyword").forms
     for word in ("curlew", "redshank"):
         row = int(np.flatnonzero(table.rows.order == forms.index(word))[0])
         index = table.rows.index(row, 0)
@@ -131,7 +131,7 @@ def test_a_merge_is_undone_and_redone_and_said(opened, qtbot):
 def test_suggestions_are_settled_with_single_keys(opened, qtbot):
     s = opened.session
     opened.show_desk("reconcile")
-    desk = opened.desks["reconcile"]
+    desk = opened.desks["reconcile"].settle
     qtbot.waitUntil(lambda: desk.offer() is not None, timeout=30_000)
     assert s.reconcile_kind == "person"  # nothing waits for words, whose variants the recipe takes
     waiting = len(s.suggestions["person"])
@@ -140,15 +140,15 @@ def test_suggestions_are_settled_with_single_keys(opened, qtbot):
     assert desk.preferred == 1
     done(opened, qtbot, lambda: QTest.keyClick(desk, Qt.Key.Key_M))
     forms = s.corpus.of("person").forms
-    assert s.decisions[0].preferred == forms[first.forms[1]]
+    assert s.decisions[0].preferred == forms[first.suggestion.forms[1]]
     qtbot.waitUntil(lambda: "person" in s.suggestions and len(s.suggestions["person"]) == waiting - 1, timeout=30_000)
     again = desk.offer()
     done(opened, qtbot, lambda: QTest.keyClick(desk, Qt.Key.Key_K))
     qtbot.waitUntil(lambda: "person" in s.suggestions, timeout=30_000)
-    assert all(o.forms != again.forms for o in s.suggestions["person"])
+    assert all(o.forms != again.suggestion.forms for o in s.suggestions["person"])
     third = desk.offer()
     QTest.keyClick(desk, Qt.Key.Key_Space)
-    assert desk.offers.offers[-1].forms == third.forms
+    assert desk.offers.offers[-1].name == third.name
 
 
 def test_the_sentence_changes_the_recipe_and_keeps_the_focus(opened, qtbot):

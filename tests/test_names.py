@@ -5,7 +5,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from umber_knot.reconcile.names import (
-    AGAINST, MAIL, SHORTENED, TURNED, WHOLE, compatible, given_relation, not_a_person, parse_name, readings, sound,
+    AGAINST,
+    MAIL,
+    SHORTENED,
+    TURNED,
+    WHOLE,
+    compatible,
+    given_relation,
+    not_a_person,
+    parse_name,
+    readings,
+    sound,
 )  # fmt: skip
 from umber_knot.reconcile.terms import _cut, shortening
 from umber_knot.reconcile.words import american, bracketed, letters_of, order_key, singular, word_key, words_of
@@ -71,7 +81,10 @@ def test_suffixes_of_a_generation_are_told_from_names():
     assert SHORTENED in {r.way for r in readings("Dray-Oakes, T.")}
 
 
-@pytest.mark.parametrize("text", ["et al.", "Et al", "and others", "[Anonymous]", "Jr", "III", "Neto", "n.n.", "No author listed", "…", "123"])
+@pytest.mark.parametrize(
+    "text",
+    ["et al.", "Et al", "and others", "[Anonymous]", "Jr", "III", "Neto", "n.n.", "No author listed", "…", "123"],
+)
 def test_what_names_nobody(text):
     assert not_a_person(text)
 
@@ -88,7 +101,9 @@ def test_no_name_or_word_fails_and_keys_ignore_outer_space(text):
     not_a_person(text)
 
 
-NAMES = st.lists(st.sampled_from(["a", "ada", "adam", "b", "bo", "bohui", "hui", "h", "alexandra", "alex"]), max_size=3).map(tuple)
+NAMES = st.lists(
+    st.sampled_from(["a", "ada", "adam", "b", "bo", "bohui", "hui", "h", "alexandra", "alex"]), max_size=3
+).map(tuple)
 
 
 @given(NAMES, NAMES)
@@ -117,10 +132,23 @@ def test_different_words_have_different_keys(one, two):
 
 
 def test_words_of_a_term_and_its_letters():
-    assert order_key("flux, methane") == order_key("Methane fluxes") and order_key("flux of methane") == order_key("methane flux")
-    assert bracketed("tidal energy converter (TEC)") == ("tidal energy converter", "TEC") and bracketed("a (b) c") == ("a (b) c", "")
+    assert order_key("flux, methane") == order_key("Methane fluxes") and order_key("flux of methane") == order_key(
+        "methane flux"
+    )
+    assert bracketed("tidal energy converter (TEC)") == ("tidal energy converter", "TEC") and bracketed("a (b) c") == (
+        "a (b) c",
+        "",
+    )
     assert letters_of(words_of("Journal of Estuary Works")) == "jew"
-    assert [singular(w) for w in ("marshes", "analysis", "gas", "fishes", "indices")] == ["marsh", "analysis", "gas", "fish", "index"]
+    assert [singular(w) for w in ("marshes", "analysis", "gas", "fishes", "indices")] == [
+        "marsh",
+        "analysis",
+        "gas",
+        "fish",
+        "index",
+    ]
     assert american("behaviour") == "behavior" and american("hour") == "hour" and american("aerobic") == "aerobic"
-    assert shortening("J. Estuar. Ecol.", "Journal of Estuarine Ecology") and not shortening("Mar. Geol.", "Marine Geography")
+    assert shortening("J. Estuar. Ecol.", "Journal of Estuarine Ecology") and not shortening(
+        "Mar. Geol.", "Marine Geography"
+    )
     assert _cut("dept", "department") and not _cut("geog", "geology") and not _cut("mar", "harm")

@@ -11,7 +11,7 @@ from rapidfuzz.distance import OSA
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import RawRecord, Source
 from umber_knot.reconcile.pairing import is_among, packed, pairs_within, slips
-from umber_knot.reconcile.sets import consistent_sets, heads, joined_sets
+from umber_knot.reconcile.sets import consistent_sets, heads, joined_sets, pairwise
 from umber_knot.reconcile.surroundings import surroundings, together
 
 
@@ -49,35 +49,51 @@ PAIRS = st.lists(st.tuples(st.floats(-3, 6), st.integers(0, 11), st.integers(0, 
 @given(PAIRS, st.sets(st.tuples(st.integers(0, 11), st.integers(0, 11)), max_size=12))
 def test_no_set_holds_a_pair_that_must_not_merge(pairs, forbidden):
     bad = {frozenset(p) for p in forbidden if p[0] != p[1]}
-    found = consistent_sets(pairs, [], lambda a, b: frozenset((a, b)) in bad, 0.0)
+    found = consistent_sets(pairs, [], pairwise(lambda a, b: frozenset((a, b)) in bad), 0.0)
     for one in found:
         assert not any(frozenset(p) in bad for p in combinations(one.forms, 2))
         assert len(one.forms) > 1 and one.odds >= 0
     members = [f for one in found for f in one.forms]
     assert len(members) == len(set(members))
-    assert found == consistent_sets(pairs[::-1], [], lambda a, b: frozenset((a, b)) in bad, 0.0), "order does not matter"
+    assert found == consistent_sets(pairs[::-1], [], pairwise(lambda a, b: frozenset((a, b)) in bad), 0.0), (
+        "order does not matter"
+    )
 
 
 @given(PAIRS)
 def test_without_forbidden_pairs_the_surest_pair_is_always_joined(pairs):
-    found = consistent_sets(pairs, [], lambda a, b: False, 0.0)
+    found = consistent_sets(pairs, [], pairwise(lambda a, b: False), 0.0)
     if pairs and max(pairs)[0] > 0:
-        odds, a, b = max(pairs)
+        _, a, b = max(pairs)
         assert any({a, b} <= set(one.forms) for one in found)
     else:
         assert not [p for p in pairs if p[0] > 0] or found
 
 
 def test_what_is_settled_joins_as_a_whole_and_a_weak_link_offers_heads():
-    found = consistent_sets([(2.0, 1, 5)], [[0, 1, 2]], lambda a, b: False, 0.0)
+    found = consistent_sets([(2.0, 1, 5)], [[0, 1, 2]], pairwise(lambda a, b: False), 0.0)
     assert [one.forms for one in found] == [[0, 1, 2, 5]]
     records = np.array([1, 9, 1, 4, 1])
-    sets = joined_sets((np.array([0, 2, 1]), np.array([1, 3, 3])), np.array([5.0, 5.0, -0.5]), records, (), lambda a, b: False)
+    sets = joined_sets(
+        (np.array([0, 2, 1]), np.array([1, 3, 3])),
+        np.array([5.0, 5.0, -0.5]),
+        records,
+        (),
+        pairwise(lambda a, b: False),
+    )
     assert [one.forms for one in sets] == [[0, 1], [2, 3], [1, 3]]
     assert heads([0, 1, 4], [[0, 1]], records) == [1, 4]
 
 
-@given(st.lists(st.tuples(st.lists(st.sampled_from("ABCDE"), min_size=1, max_size=4, unique=True), st.sampled_from(["v", "w", ""])), min_size=1, max_size=12))
+@given(
+    st.lists(
+        st.tuples(
+            st.lists(st.sampled_from("ABCDE"), min_size=1, max_size=4, unique=True), st.sampled_from(["v", "w", ""])
+        ),
+        min_size=1,
+        max_size=12,
+    )
+)
 def test_surroundings_count_what_two_forms_share(records):
     raw = [RawRecord(k + 1, persons=people, venue=venue, year=1990 + k) for k, (people, venue) in enumerate(records)]
     corpus = corpus_of([(Source("s", "", "", "", "", len(raw)), raw)])

@@ -22,7 +22,6 @@ from umber_knot.group.naming import Topic, name_topics
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution, resolve
-from umber_knot.reconcile.suggest import suggest
 from umber_knot.reconcile.suggestion import accepted
 from umber_knot.relate.shared import Counted, Filtered, count, select
 
@@ -90,6 +89,8 @@ def _reconcile(inputs: Inputs, done: Mapping[str, Any], progress: Progress) -> R
         own = [d for d in inputs.decisions if d.kind == kind]
         found = resolve(inputs.corpus, kind, own)
         if kind in recipe.reconcile.accept:
+            from umber_knot.reconcile.suggest import suggest  # here, because the window reads this module too
+
             progress("looking for variants", 0, 0)
             offered = suggest(inputs.corpus, kind, found, own, lambda: progress("looking for variants", 0, 0))
             taken = accepted(found.mentions(inputs.corpus).forms, offered, recipe.reconcile.accept[kind])

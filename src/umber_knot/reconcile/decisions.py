@@ -112,10 +112,12 @@ def resolve(corpus: Corpus, kind: str, decisions: Iterable[Decision]) -> Resolut
     """
     ordered = [d for d in decisions if d.kind == kind]
     mentions = corpus.of(kind)
-    by_record = [d for d in ordered if d.decision == "split" and d.scope]
+    by_record = [d for d in ordered if d.decision == "split" and d.scope and d.scope != RULE]
     divided, moved, unapplied = _divided(corpus, mentions, by_record) if by_record else (mentions, {}, [])
     resolving = _Resolving(kind, divided, unapplied)
-    resolving.carry_out([d for d in ordered if d.decision != "split" or not d.scope] if by_record else ordered)
+    resolving.carry_out(
+        [d for d in ordered if d.decision != "split" or d.scope in ("", RULE)] if by_record else ordered
+    )
     found = resolving.result()
     return replace(found, divided=divided, moved=moved) if moved else found
 
@@ -208,7 +210,7 @@ class _Resolving:
         elif ordered:
             wanted = {fold(text) for d in ordered for text in (d.form, d.preferred)}
             self.number = {text: i for i, text in enumerate(forms) if text in wanted}
-        out_after = {fold(d.form): n for n, d in enumerate(ordered) if d.decision == "split"}
+        out_after = {fold(d.form): n for n, d in enumerate(ordered) if d.decision == "split" and d.scope != RULE}
         for n, d in enumerate(ordered):
             if d.scope == RULE:
                 continue

@@ -56,9 +56,11 @@ def partings(
         records = np.unique(mentions.record[order[bounds[form] : bounds[form + 1]]])
         if len(records) < FEWEST:
             continue
-        rows = things[records]
-        alike = (rows @ rows.T).toarray() - telling[key[form]]
+        alike = _likeness(things, records) - telling[key[form]]
         np.fill_diagonal(alike, 0.0)
+        n = len(records)
+        if (alike <= CUT).sum() - n < 2 * (n - 2):  # fewer pairs have little in common than two groups would leave
+            continue
         label = _groups(alike)
         sizes = np.bincount(label)
         if len(sizes) < 2 or np.sort(sizes)[-2] < 2:
@@ -98,6 +100,16 @@ def _things(corpus: Corpus, mentions: Mentions, key: Ints, keys: int) -> tuple[c
         one.data *= np.sqrt(rare[one.indices])
         blocks.append(one)
     return csr_array(hstack(blocks, format="csr")), telling
+
+
+def _likeness(things: csr_array, records: NDArray[np.signedinteger]) -> NDArray[np.float64]:
+    """How much every two of some records share; shape (records, records)."""
+    begin, end = things.indptr[records], things.indptr[records + 1]
+    spots = np.concatenate([np.arange(b, e) for b, e in zip(begin.tolist(), end.tolist())])
+    inside, at = np.unique(things.indices[spots], return_inverse=True)
+    dense = np.zeros((len(records), len(inside)))
+    dense[np.repeat(np.arange(len(records)), end - begin), at] = things.data[spots]
+    return dense @ dense.T
 
 
 def _groups(alike: NDArray[np.float64]) -> Ints:

@@ -26,7 +26,7 @@ from umber_knot.reconcile.names import (
     readings,
 )  # fmt: skip
 from umber_knot.reconcile.pairing import is_among, packed, pairs_within, slips
-from umber_knot.reconcile.sets import INFINITE, Joined, consistent_sets, heads
+from umber_knot.reconcile.sets import INFINITE, Joined, Never, consistent_sets, heads
 from umber_knot.reconcile.surroundings import Surroundings, surroundings, together
 
 BLOCK = 250  # forms of one family and initial; of more, only those with something in common are compared
@@ -78,14 +78,22 @@ class People:
     kin: Floats  # for each form, how many forms share its family name
     columns: _Readings
 
-    def contradict(self, a: int, b: int) -> str:
-        """Why two forms cannot be one person, in words; empty where they may."""
+    def surely_two(self, a: int, b: int) -> str:
+        """Why two forms are two people whatever their names, in words; empty where nothing says so."""
         pair = min(a, b) << 32 | max(a, b)
         at = int(self.together.searchsorted(pair))
         if at < len(self.together) and self.together[at] == pair:
             return "both stand in one record"
         if a in self.orcid and b in self.orcid and self.orcid[a].isdisjoint(self.orcid[b]):
             return "they have different ORCIDs"
+        return ""
+
+    def contradict(self, a: int, b: int) -> str:
+        """Why two forms cannot be one person, in words; empty where they may."""
+        if why := self.surely_two(a, b):
+            return why
+        if not self.numbers.get(a, _NO_NUMBER).isdisjoint(self.numbers.get(b, _NO_NUMBER)):
+            return ""
         best = max((_relation(x, y) for x in self.read[a] for y in self.read[b] if _comparable(x, y)), default=-1)
         if best < 0:
             best = _relation(self.read[a][0], self.read[b][0])
@@ -102,6 +110,7 @@ def _relation(x: Reading, y: Reading) -> int:
     return given_relation(min(x.given, y.given), max(x.given, y.given))
 
 
+_NO_NUMBER: frozenset[str] = frozenset()
 MOST_SHARING = 50  # forms with one address; more is a list, not a person
 
 
@@ -176,10 +185,11 @@ def compared(found: People, check: Callable[[], None] = lambda: None) -> Pairs:
         [slipped, way == SHORTENED, way == TURNED, way == MAIL], [SLIPPED, PARTLY, SWAPPED, BY_MAIL], SAME
     )
     a, b = r.form[x], r.form[y]
-    for forms in found.shared.values():
-        more = np.array([(f, g) for k, f in enumerate(forms) for g in forms[k + 1 :]], np.int64).reshape(-1, 2)
-        a, b = np.r_[a, more[:, 0]], np.r_[b, more[:, 1]]
-        family, given = np.r_[family, np.full(len(more), BY_NUMBER)], np.r_[given, np.full(len(more), NOTHING)]
+    sharing = np.array(
+        [(f, g) for forms in found.shared.values() for k, f in enumerate(forms) for g in forms[k + 1 :]], np.int64
+    ).reshape(-1, 2)
+    a, b = np.r_[a, sharing[:, 0]], np.r_[b, sharing[:, 1]]
+    family, given = np.r_[family, np.full(len(sharing), BY_NUMBER)], np.r_[given, np.full(len(sharing), NOTHING)]
     pair = packed(a, b)
     order = np.lexsort((-given, family, pair))  # the best reading of each pair first
     pair = pair[order]
@@ -378,7 +388,6 @@ def _rivals(r: _Readings, n: int) -> tuple[Floats, Floats]:
 
 # -- sets of one person
 
-Never = Callable[[int, int], bool]
 FIRST = 1.8  # log-odds down to which single forms join, before what surrounds them is pooled
 SECOND = 1.0  # log-odds down to which the sets so made join
 WEAK = -0.9  # log-odds down to which a further joining is offered by itself
@@ -428,8 +437,8 @@ def second_round(
     """Join the groups, on all that surrounds each; only sets that are not one group since before. For a weaker link
     between sets, the most used form of each."""
 
-    def clash(x: int, y: int) -> bool:
-        return any(never(a, b) for a in grouping.forms[x] for b in grouping.forms[y])
+    def clash(x: Sequence[int], y: Sequence[int]) -> bool:
+        return never([f for g in x for f in grouping.forms[g]], [f for g in y for f in grouping.forms[g]])
 
     links = list(zip(odds.tolist(), between.a.tolist(), between.b.tolist()))
     joined = consistent_sets(links, (), clash, SECOND, check)

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 
 from umber_knot.corpus.model import Floats, Ints
 
+#: Whether two sets of forms must stay apart.
+Never = Callable[[Sequence[int], Sequence[int]], bool]
 INFINITE = float("inf")  # log-odds of what nothing was joined to
 
 
@@ -23,14 +25,14 @@ class Joined:
 def consistent_sets(
     pairs: Sequence[tuple[float, int, int]],
     settled: Iterable[Sequence[int]],
-    never: Callable[[int, int], bool],
+    never: Never,
     least: float,
     check: Callable[[], None] = lambda: None,
 ) -> list[Joined]:
     """Join by average linkage over the pairs that were compared, from the highest mean log-odds down to ``least``.
 
-    ``settled`` are sets that are one already: they join as wholes, and cost nothing. Two sets with a pair that
-    ``never`` merges stay apart. Equal odds are taken in the order of the forms, so the result depends on nothing else.
+    ``settled`` are sets that are one already: they join as wholes, and cost nothing. Two sets that ``never`` merge
+    stay apart. Equal odds are taken in the order of the forms, so the result depends on nothing else.
     """
     home: dict[int, int] = {}
     members: dict[int, list[int]] = {}
@@ -60,7 +62,7 @@ def consistent_sets(
         stamp += 1
         if not stamp & 1023:
             check()
-        if any(never(a, b) for a in members[x] for b in members[y]):
+        if never(members[x], members[y]):
             del links[x][y], links[y][x]
             continue
         members[x] = sorted(members[x] + members.pop(y))
@@ -87,7 +89,7 @@ def joined_sets(
     odds: Floats,
     records: Ints,
     settled: Sequence[Sequence[int]],
-    never: Callable[[int, int], bool],
+    never: Never,
     check: Callable[[], None] = lambda: None,
 ) -> list[Joined]:
     """Sets of forms that may be one, given pairs: the sure ones whole; and for every weaker link between such sets the
@@ -109,3 +111,8 @@ def heads(forms: Sequence[int], held: Iterable[Sequence[int]], records: Ints) ->
             found.append(max(part, key=lambda f: (records[f], -f)))
             inside.difference_update(part)
     return sorted([*found, *inside])
+
+
+def pairwise(contradict: Callable[[int, int], object]) -> Never:
+    """Sets stay apart where any form of one contradicts any of the other."""
+    return lambda x, y: any(contradict(a, b) for a in x for b in y)

@@ -19,7 +19,7 @@ from umber_knot.reconcile.explaining import Told, told_of_people, told_of_terms
 from umber_knot.reconcile.names import parse_name
 from umber_knot.reconcile.namesakes import partings, told_of_parting
 from umber_knot.reconcile.people import compared, first_round, people, pooled, second_round, weighed
-from umber_knot.reconcile.sets import Joined, joined_sets
+from umber_knot.reconcile.sets import Joined, Never, joined_sets
 from umber_knot.reconcile.suggestion import Suggestion
 from umber_knot.reconcile.terms import compared_terms, terms
 
@@ -69,17 +69,30 @@ class _Open:
         cuts = np.flatnonzero(np.diff(resolution.entity[order])) + 1
         self.settled = [part.tolist() for part in np.split(order, cuts) if len(part) > 1]
 
-    def one(self, a: int, b: int) -> bool:
-        """Whether two forms are one entity already."""
-        return bool(self.resolution.entity[a] == self.resolution.entity[b])
+    def never(self, contradict: Callable[[int, int], str], sure: Callable[[int, int], str] = lambda a, b: "") -> Never:
+        """Which sets stay apart: any pair of them was decided to be apart, or contradicts itself.
 
-    def never(self, contradict: Callable[[int, int], str]) -> Callable[[int, int], bool]:
-        """What may not stand in one set: what contradicts itself or was decided to be apart, unless it is one already."""
+        The scholar may have made one of what looks different. Of such a set only the forms they merged are looked at,
+        and another form needs to agree with one of these only, as long as nothing is ``sure`` to keep it apart.
+        """
+        entity, apart = self.resolution.entity, self.apart
+        whole = {f: k for k, forms in enumerate(self.settled) for f in forms}
 
-        def never(a: int, b: int) -> bool:
-            if self.one(a, b):
-                return False
-            return (bool(self.apart) and frozenset((a, b)) in self.apart) or bool(contradict(a, b))
+        def parts(forms: Sequence[int]) -> list[list[int]]:
+            """What was settled among some forms, each as one; where nothing was, every form alone."""
+            groups: dict[int, list[int]] = {}
+            for f in forms:
+                if f in whole:
+                    groups.setdefault(whole[f], []).append(f)
+            return list(groups.values()) or [[f] for f in forms]
+
+        def never(x: Sequence[int], y: Sequence[int]) -> bool:
+            pairs = [(a, b) for a in x for b in y if entity[a] != entity[b]]
+            if any((apart and frozenset(pair) in apart) or sure(*pair) for pair in pairs):
+                return True
+            if not whole:
+                return any(contradict(*pair) for pair in pairs)
+            return any(all(contradict(a, b) for a in one for b in two) for one in parts(x) for two in parts(y))
 
         return never
 
@@ -91,7 +104,7 @@ class _Open:
 def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     mentions, counts = open_.mentions, open_.counts
     found = people(open_.corpus, mentions, check, open_.resolution.moved)
-    never = open_.never(found.contradict)
+    never = open_.never(found.contradict, found.surely_two)
     first, second = chance("person"), chance("person pooled")
     pairs = compared(found, check)
     grouping = first_round(found, pairs, weighed(first, pairs), open_.settled, never, check)
@@ -139,9 +152,8 @@ def _references(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     found = cited(open_.corpus, mentions, check)
     fitted = chance("reference")
     pairs = compared_references(found, check)
-    sets = joined_sets(
-        (pairs.a, pairs.b), fitted.odds(pairs.features), counts, open_.settled, open_.never(found.contradict), check
-    )
+    never = open_.never(found.contradict, found.contradict)
+    sets = joined_sets((pairs.a, pairs.b), fitted.odds(pairs.features), counts, open_.settled, never, check)
     return _offered(
         open_, fitted, sets, lambda f: (-counts[f], -len(mentions.forms[f]), mentions.forms[f]),
         lambda members: told_of_references(found, members), check,
