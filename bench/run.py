@@ -15,6 +15,7 @@ from pathlib import Path
 
 import sources
 from corpora import write_ris
+from sources import say
 
 ROOT = Path(__file__).parents[1]
 
@@ -27,10 +28,6 @@ def timed(function: Callable[[], object], repeat: int = 3) -> float:
         function()
         best = min(best, time.perf_counter() - began)
     return best
-
-
-def say(name: str, text: str, limit: str, ok: bool) -> None:
-    print(f"{'ok  ' if ok else 'MISS'} {name:16} {text}   (asked: {limit})", flush=True)
 
 
 IMPORT = """
@@ -263,14 +260,25 @@ def bench_start(folder: Path) -> None:
         server.kill()
 
 
+def late(name: str) -> Callable[[Path], None]:
+    """A benchmark of reconcile.py, which needs the package on the path."""
+
+    def run(folder: Path) -> None:
+        import reconcile
+
+        reconcile.BENCHES[name](folder)
+
+    return run
+
+
 BENCHES = {
-    "import": bench_import, "headless": bench_headless, "window": bench_window, "start": bench_start, **sources.BENCHES,
+    "import": bench_import, "headless": bench_headless, "window": bench_window, "start": bench_start, **sources.BENCHES, "reconcile": late("reconcile"), "calibrate": late("calibrate"),
 }  # fmt: skip
 
 
 def main() -> None:
     sys.path.insert(0, str(ROOT / "src"))
-    names = sys.argv[1:] or list(BENCHES)
+    names = sys.argv[1:] or [name for name in BENCHES if name != "calibrate"]
     with tempfile.TemporaryDirectory(prefix="umber-bench-") as folder:
         os.environ.pop("PYTHONDONTWRITEBYTECODE", None)  # modules compiled once, as on any user's machine
         os.environ["PYTHONPYCACHEPREFIX"] = f"{folder}/compiled"

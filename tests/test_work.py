@@ -73,7 +73,7 @@ def test_a_task_that_does_not_listen_is_ended_all_the_same(worker, study_path):
     began = time.monotonic()
     worker.cancel()
     assert wait(worker, ended)[-1][1] == "cancelled"
-    assert time.monotonic() - began < 0.6
+    assert time.monotonic() - began < 1.5
 
 
 def test_a_crash_is_an_error_message_and_the_next_request_works(worker, study_path):

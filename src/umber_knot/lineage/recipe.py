@@ -26,7 +26,7 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "chart.size_by": ("records", "degree", "strength"),
     "chart.tint_by": ("topic", "year"),
     "report.formats": ("svg", "png", "graphml", "gml", "json", "csv"),
-    "reconcile.accept": ("person", "keyword"),
+    "reconcile.accept": ("person", "keyword", "venue", "institution", "place", "country", "reference"),
 }
 #: Smallest and largest allowed number, by section and key.
 RANGES: dict[str, tuple[float, float]] = {
