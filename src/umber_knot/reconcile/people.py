@@ -94,9 +94,12 @@ class People:
             return why
         if not self.numbers.get(a, _NO_NUMBER).isdisjoint(self.numbers.get(b, _NO_NUMBER)):
             return ""
-        best = max((_relation(x, y) for x in self.read[a] for y in self.read[b] if _comparable(x, y)), default=-1)
-        if best < 0:
+        if self.read[a][0].given == self.read[b][0].given and self.read[a][0].core == self.read[b][0].core:
             best = _relation(self.read[a][0], self.read[b][0])
+        else:
+            best = max((_relation(x, y) for x in self.read[a] for y in self.read[b] if _comparable(x, y)), default=-1)
+            if best < 0:
+                best = _relation(self.read[a][0], self.read[b][0])
         return "their given names differ" if best == AGAINST else ""
 
 

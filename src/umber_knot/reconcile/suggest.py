@@ -87,11 +87,13 @@ class _Open:
             return list(groups.values()) or [[f] for f in forms]
 
         def never(x: Sequence[int], y: Sequence[int]) -> bool:
-            pairs = [(a, b) for a in x for b in y if entity[a] != entity[b]]
-            if any((apart and frozenset(pair) in apart) or sure(*pair) for pair in pairs):
+            pairs = [(a, b) for a in x for b in y]
+            if apart and any(frozenset(pair) in apart and entity[pair[0]] != entity[pair[1]] for pair in pairs):
                 return True
             if not whole:
-                return any(contradict(*pair) for pair in pairs)
+                return any(contradict(a, b) for a, b in pairs)
+            if any(sure(a, b) for a, b in pairs if entity[a] != entity[b]):
+                return True
             return any(all(contradict(a, b) for a in one for b in two) for one in parts(x) for two in parts(y))
 
         return never
