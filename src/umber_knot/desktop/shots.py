@@ -42,6 +42,25 @@ def _gathering(window: Any, session: Any, until: Callable[..., None], shoot: Cal
     desk.close_page()
 
 
+def _reconciling(window: Any, session: Any, until: Any, shoot: Callable[[str], None]) -> None:
+    """The pages of Reconcile, once the network is of people."""
+    desk = window.desks["reconcile"]
+    desk._choose_kind("person")
+    until(lambda: session.running is None and bool(session.effects.get("person")))
+    desk.bring_up_to_date()
+    shoot("reconcile-people")
+    desk.settle._preview()
+    shoot("reconcile-before-after")
+    desk.show_page("hand")
+    shoot("reconcile-spellings")
+    desk._choose_kind("keyword")
+    desk.show_page("rules")
+    desk.rules.fields["endings"][0].setText("-s")
+    desk.rules.fields["endings"][1].setText("-")
+    shoot("reconcile-rules")
+    desk.show_page("settle")
+
+
 def _take(folder: Path) -> int:
     from PyQt6.QtWidgets import QApplication
 
@@ -102,6 +121,9 @@ def _take(folder: Path) -> int:
         until(lambda: session.running is None)
         session.set_recipe("chart", tint_by="topic")
         shoot("chart-people")
+        window.show_desk("reconcile")
+        _reconciling(window, session, until, shoot)
+        window.show_desk("chart")
         window.apply_theme("dark")
         shoot("chart-dark")
         window.show_desk("relate")

@@ -378,9 +378,3 @@ def _strange(found: Terms, x: str, y: str) -> bool:
         for s, t in ((x, y), (y, x))
     )
     return left != right
-
-
-def closest(text: str, forms: Sequence[str], most: int = 3) -> list[str]:
-    """The forms that look most like a text, for saying what may have been meant."""
-    key = word_key(text)
-    return sorted(forms, key=lambda f: (OSA.distance(key, word_key(f)), f))[:most]
