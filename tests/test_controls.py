@@ -339,6 +339,12 @@ def test_a_namesake_is_split_under_the_name_that_was_typed(opened, qtbot, tmp_pa
     assert "The other one" in s.mentions("person").forms
     named = s.mentions("person")
     assert int((named.form == named.forms.index("The other one")).sum()) == len(parts[1])
+    done(opened, qtbot, lambda: s.set_recipe("relate", of="person", tie="co-authorship", min_records=1))
+    opened.show_desk("chart")
+    s.select(Selection(items=("The other one",)))
+    assert "The other one" in opened.desks["chart"].evidence.page.toPlainText()
+    s.select(Selection(record=int(parts[1][0])))
+    assert "The other one" in opened.desks["chart"].evidence.page.toPlainText()
 
 
 def test_the_report_is_saved_as_shown(opened, qtbot, tmp_path, monkeypatch):  # noqa: F811

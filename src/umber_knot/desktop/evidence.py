@@ -242,7 +242,7 @@ class Evidence(QWidget):
         s = self.session
         resolution = s.reconciled.by_kind[s.recipe.relate.of]
         forms = resolution.members(entity)
-        mentions = s.corpus.of(s.recipe.relate.of)
+        mentions = resolution.mentions(s.corpus)
         if len(forms) < 2:
             return ""
         counts = mentions.counts()
@@ -350,7 +350,7 @@ def record_page_html(s: Session, record: int) -> str:
     parts.append(f'<p class="faint" style="margin:0">{escape(", ".join(filter(None, [d.type, d.date, d.doi])))}</p>')
     shown = set(s.related.filtered.network.label)
     for kind, resolution in s.reconciled.by_kind.items():
-        mentions = s.corpus.of(kind)
+        mentions = resolution.mentions(s.corpus)
         lo, hi = np.searchsorted(mentions.record, [record, record + 1])
         if lo == hi:
             continue

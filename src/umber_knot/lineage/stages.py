@@ -83,7 +83,8 @@ class Stable:
 
 def _reconcile(inputs: Inputs, done: Mapping[str, Any], progress: Progress) -> Reconciled:
     recipe = inputs.recipe
-    kinds = dict.fromkeys([recipe.relate.of, "keyword", *recipe.reconcile.accept])
+    decided = [d.kind for d in inputs.decisions if d.kind != "record"]  # so that what cannot be applied is said
+    kinds = dict.fromkeys([recipe.relate.of, "keyword", *recipe.reconcile.accept, *decided])
     by_kind, ledger = {}, list(inputs.decisions)
     for kind in kinds:
         own = [d for d in inputs.decisions if d.kind == kind]

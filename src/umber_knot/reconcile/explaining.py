@@ -17,6 +17,12 @@ from umber_knot.reconcile.terms import BASE, KEY, LETTERS, ORDER, SHORTENED_WORD
 from umber_knot.reconcile.words import singular, word_key
 
 _PUNCTUATION = re.compile(r"[^\w\s]|_")
+#: What a way of agreeing is called, where the way alone says it.
+_SAID = {
+    ORDER: "the same words in another order", BASE: "the same but for what stands in brackets",
+    STATED: "a form in brackets says what the letters stand for", LETTERS: "the letters begin the words",
+    SHORTENED_WORDS: "words are shortened", TAIL: "the longer goes on behind a comma", SLIP: "one letter differs, in a rare spelling",
+}  # fmt: skip
 Told = tuple[tuple[str, ...], tuple[str, ...]]  # for, against
 
 
@@ -90,21 +96,9 @@ def told_of_terms(found: Terms, members: Sequence[int], ways: set[int]) -> Told:
             for_.append("singular and plural")
         if len({word_key(t) for t in texts}) < len(single):
             for_.append("British and American spelling")
-    if ORDER in ways:
-        for_.append("the same words in another order")
-    if BASE in ways:
-        for_.append("the same but for what stands in brackets")
-    if STATED in ways:
-        for_.append("a form in brackets says what the letters stand for")
+    for_ += [text for way, text in _SAID.items() if way in ways]
     if LETTERS in ways:
-        for_.append("the letters begin the words")
         against.append("no form says what the letters stand for")
-    if SHORTENED_WORDS in ways:
-        for_.append("words are shortened")
-    if TAIL in ways:
-        for_.append("the longer goes on behind a comma")
-    if SLIP in ways:
-        for_.append("one letter differs, in a rare spelling")
     more = told_around(found.around, members, "neighbouring word" if found.kind == "keyword" else "neighbour")
     if plural and any(m.startswith("no neighbouring") for m in more[1]):
         against.append("a plural can mean something else: they keep no company in common")

@@ -2,13 +2,13 @@
 
 A rule is a decision of scope ``rule``. Set aside: ``form`` lists whole forms, parted by ``|``, with ``*`` for any letters.
 Merge: ``form`` and ``preferred`` are two spellings of a word, or two endings that begin with a hyphen (``-isation``,
-``-ization``; a bare hyphen is no ending). Capitals never matter.
+``-ization``; a bare hyphen is no ending), which join forms that differ by them alone. Capitals never matter.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 
 from umber_knot.corpus.model import Decision
@@ -36,7 +36,7 @@ def fault(d: Decision) -> str:
     return ""
 
 
-def touched(d: Decision, forms: Sequence[str], live: Iterable[int]) -> list[tuple[int, str]]:
+def touched(d: Decision, forms: Sequence[str], live: Sequence[int]) -> list[tuple[int, str]]:
     """The forms that a rule touches, each with what it becomes (empty: set aside)."""
     if fault(d):
         return []
@@ -44,7 +44,11 @@ def touched(d: Decision, forms: Sequence[str], live: Iterable[int]) -> list[tupl
         fits = _pattern(_wanted(d.form)).fullmatch
         return [(f, "") for f in live if fits(forms[f])]
     rewrite, sign = _rewriting(d.form, d.preferred)
-    return [(f, new) for f in live if sign in forms[f].casefold() and (new := rewrite(forms[f])) != forms[f]]
+    found = [(f, new) for f in live if sign in forms[f].casefold() and (new := rewrite(forms[f])) != forms[f]]
+    if d.form.startswith("-"):  # endings are equal where both are there; nothing is renamed for one alone
+        there = {forms[f].casefold() for f in live}
+        found = [(f, new) for f, new in found if new.casefold() in there]
+    return found
 
 
 def _wanted(text: str) -> tuple[str, ...]:

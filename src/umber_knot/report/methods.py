@@ -93,7 +93,7 @@ def methods(
     for kind, level in sorted(recipe.reconcile.accept.items()):
         lines.append(f"- suggestions for {kind} were taken at a confidence of {level:g} and above")
     resolution = reconciled.by_kind[relate.of]
-    forms = len(corpus.of(relate.of).forms)
+    forms = len(resolution.entity)
     unmatched = [f"- not applied: {d.decision} {d.form!r}: {why}" for d, why in resolution.unapplied]
     lines += [*unmatched, "", f"{forms:,} spellings stand for {len(resolution.label):,} {many}.", "", "## Ties", ""]
     text = counting_sentence(recipe)

@@ -194,10 +194,14 @@ class RelateDesk(Desk):
         lifted = ""
         offers = s.suggestions.get(s.recipe.relate.of)
         if offers is not None and s.recipe.relate.min_records > 1:
-            mentions = s.corpus.of(s.recipe.relate.of)
+            mentions = s.mentions(s.recipe.relate.of)
             counts = mentions.counts()
             least = s.recipe.relate.min_records
-            lift = sum(bool(counts[list(o.forms)].max() < least <= counts[list(o.forms)].sum()) for o in offers)
+            lift = sum(
+                bool(counts[list(o.forms)].max() < least <= counts[list(o.forms)].sum())
+                for o in offers
+                if o.action == "merge"
+            )
             lifted = f"; {lift:,} suggestion{'s' * (lift != 1)} would lift one over it" if lift else ""
         least, under = s.recipe.relate.min_records, int((~inside & (counted.records > 0)).sum())
         self.items.heading.setText(s.words().capitalize())

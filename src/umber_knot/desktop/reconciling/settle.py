@@ -169,7 +169,9 @@ class Settle(QWidget):
     def bring_up_to_date(self) -> None:
         s = self.session
         suggestions = s.suggestions.get(self.kind, [])
-        effects = s.effects.get(self.kind) or [None] * len(suggestions)
+        effects = s.effects.get(self.kind, [])
+        if len(effects) != len(suggestions):  # not told yet
+            effects = [None] * len(suggestions)
         forms, counts = s.mentions(self.kind).forms, s.mentions(self.kind).counts()
         offers = [self._offer(o, e, forms, counts) for o, e in zip(suggestions, effects)]
         if self.order == "effect":
@@ -177,7 +179,7 @@ class Settle(QWidget):
         elif self.order == "name":
             offers.sort(key=lambda o: o.name.casefold())
         offers.sort(key=lambda o: self._same(o) in self.later)
-        orders = ORDERS if s.effects.get(self.kind) else (("effect", "records", "the most used first"), *ORDERS[1:])
+        orders = ORDERS if any(effects) else (("effect", "records", "the most used first"), *ORDERS[1:])
         self.head.say("by", Choice(self.order, orders, self._set_order, "order"))
         row = self.list.currentIndex().row()
         self.offers.show(offers)
