@@ -65,6 +65,8 @@ def consistent_sets(
         if never(members[x], members[y]):
             del links[x][y], links[y][x]
             continue
+        if len(links[y]) > len(links[x]):  # the one with more links stays, so that few of them change
+            x, y = y, x
         members[x] = sorted(members[x] + members.pop(y))
         odds[x] = min(odds[x], odds.pop(y), -value)
         for other, (total, count) in links.pop(y).items():
@@ -72,12 +74,13 @@ def consistent_sets(
                 continue
             del links[other][y]
             before = links[x].get(other, (0.0, 0))
-            links[x][other] = links[other][x] = total + before[0], count + before[1]
-        links[x].pop(y, None)
-        for other, (total, count) in links[x].items():
+            total, count = total + before[0], count + before[1]
+            links[x][other] = links[other][x] = total, count
             if total / count >= least:
                 heapq.heappush(heap, (-total / count, min(x, other), max(x, other)))
-    return [Joined(members[x], odds[x]) for x in sorted(members) if odds[x] != INFINITE]
+        links[x].pop(y, None)
+    found = [Joined(forms, odds[x]) for x, forms in members.items() if odds[x] != INFINITE]
+    return sorted(found, key=lambda one: one.forms[0])
 
 
 JOIN = 0.0  # log-odds down to which forms join
