@@ -50,12 +50,13 @@ def consistent_sets(
         if x != y:
             total, count = links[x].get(y, (0.0, 0))
             links[x][y] = links[y][x] = total + value, count + 1
-    heap = [(-total / count, x, y) for x, near in links.items() for y, (total, count) in near.items() if x < y]
-    heap = [one for one in heap if -one[0] >= least]
-    heapq.heapify(heap)
+    first = sorted((-total / count, x, y) for x, near in links.items() for y, (total, count) in near.items()
+                   if x < y and total / count >= least)  # fmt: skip
+    first.reverse()  # taken from the end; links that change later go to a heap, which stays small
+    heap: list[tuple[float, int, int]] = []
     stamp = 0
-    while heap:
-        value, x, y = heapq.heappop(heap)
+    while first or heap:
+        value, x, y = heapq.heappop(heap) if heap and (not first or heap[0] < first[-1]) else first.pop()
         now = links.get(x, {}).get(y)
         if now is None or -now[0] / now[1] != value:  # one of the two has grown since
             continue
