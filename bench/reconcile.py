@@ -88,7 +88,7 @@ def bench_reconcile(folder: Path) -> None:
                     right >= 0.9 and got >= 0.7,
                 )
     bench_decisions()
-    plan = planted(8_000, 300_000, 110, references=False)
+    plan = planted(7_700, 300_000, 110, references=False)
     whole = corpus(plan)
     path = folder / "large.pickle"
     path.write_bytes(pickle.dumps(whole, 5))
