@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from umber_knot.corpus.assemble import corpus_of
@@ -100,13 +100,20 @@ DECISIONS = st.lists(
 )
 
 
+@example([d("merge", "a", "new"), d("apart", "a", "new")])
+@settings(max_examples=400)
 @given(DECISIONS)
 def test_what_is_kept_apart_is_never_one_and_refusals_agree(decisions):
     r = resolved(*decisions)
     refusals = {id(one) for one, _ in r.unapplied}
     if not any(one.decision == "split" for one in decisions):
         for one in decisions:
-            if one.decision == "apart" and id(one) not in refusals and one.form != one.preferred:
+            if (
+                one.decision == "apart"
+                and id(one) not in refusals
+                and one.preferred in FORMS
+                and one.form != one.preferred
+            ):
                 assert r.entity[FORMS.index(one.form)] != r.entity[FORMS.index(one.preferred)]
     last = decisions[-1:]
     if last:

@@ -281,8 +281,8 @@ class _Resolving:
         elif d.decision == "apart":
             if other < 0:
                 return self._missing(d.kind, d.preferred)
-            if form == other:
-                return ""  # one form kept whole: a split is not suggested again
+            if form == other:  # one form kept whole, so that a split is not suggested again; or a form and its own name
+                return "" if fold(d.form) == fold(d.preferred) else f"{d.form!r} is called {d.preferred!r}"
             if links.root(form) == links.root(other):
                 return f"{d.form!r} and {d.preferred!r} are merged by an earlier decision: {' → '.join(forms[f] for f in links.path(form, other))}"
             links.part(form, other)
