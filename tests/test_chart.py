@@ -11,31 +11,25 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.building import network_of
 from umber_knot.chart.crowding import without_overlap
-from umber_knot.chart.drawing import draw
+from umber_knot.chart.drawing import Drawing, Standing, land, lettering, sizes
 from umber_knot.chart.layout import layout
 from umber_knot.chart.lettering import SERIF, widths
 from umber_knot.chart.palette import DARK, LIGHT, assign_slots, oklch, ramp, topic_colours
 from umber_knot.chart.raster import draw_lines, tinted
 from umber_knot.chart.scene import View, compose, fit
 from umber_knot.group.leiden import partition
-from umber_knot.lineage.recipe import Chart, Group
-from umber_knot.network.model import Network
+from umber_knot.group.result import Topic
 from umber_knot.report.png import png
 from umber_knot.report.svg import PlateText, plate, plate_scene
 
 
-def network(n, edges, labels=None, records=None):
-    pairs = sorted({(min(a, b), max(a, b)) for a, b in edges if a != b})
-    s, t = np.array(pairs, np.int32).reshape(-1, 2).T
-    ones = np.ones(len(s))
-    zeros = np.zeros(n, np.int32)
-    records = np.arange(n, 0, -1, dtype=np.int32) if records is None else records
-    labels = labels or tuple(f"item number {k}" for k in range(n))
-    return Network(
-        "keyword", labels, np.arange(n, dtype=np.int32), records, zeros, zeros, zeros, np.full(n, 2000.0),
-        s, t, ones, ones.astype(np.int32), ones.astype(np.int32), ones.astype(np.int32),
-    )  # fmt: skip
+def draw(net, topic, topics, size_by="records", tint_by="topic", before=None, slots=None):
+    """A drawing put together from its parts."""
+    size = sizes(net, size_by)
+    standing = Standing(*layout(net, size.radius, 1, before))
+    return Drawing(net, lettering(net), size, standing, topic, land(standing, size.radius, topic, topics, slots), tint_by)
 
 
 def clumps(n=120, k=6, seed=3, isolates=10):
@@ -44,17 +38,15 @@ def clumps(n=120, k=6, seed=3, isolates=10):
     edges = [
         (a, b) for a in range(n) for b in range(a) if rng.random() < (0.35 if home[a] == home[b] else 0.01)
     ]  # fmt: skip
-    return network(n + isolates, edges)
+    return network_of(n + isolates, edges)
 
 
 @pytest.fixture(scope="module")
 def drawing():
     net = clumps()
-    topic = partition(net, Group(), 1)
-    from umber_knot.group.naming import Topic
-
+    topic = partition(net).topic
     topics = tuple(Topic(k + 1, f"Topic {k}", int((topic == k).sum()), 1, ()) for k in range(topic.max() + 1))
-    return draw(net, topic, topics, Chart())
+    return draw(net, topic, topics)
 
 
 def boxes_of(scene):
@@ -134,30 +126,27 @@ def test_items_that_persist_stay_where_they_were():
     net = clumps()
     radius = np.full(len(net), 4.0)
     x, y = layout(net, radius, 1)
-    before = {text: (x[k], y[k]) for k, text in enumerate(net.label)}
+    before = np.column_stack([x, y])
     keep = np.ones(len(net), bool)
     keep[[3, 50]] = False
     fewer = net.kept(keep)
-    x2, y2 = layout(fewer, radius[keep], 1, before)
+    x2, y2 = layout(fewer, radius[keep], 1, before[keep])
     moved = np.hypot(x2 - x[keep], y2 - y[keep])
     assert np.median(moved) < 0.05 * (x.max() - x.min())
-    held = net.label[7]
-    x3, y3 = layout(net, radius, 1, {**before, held: (500.0, 500.0)}, frozenset([held]))
-    assert (x3[7], y3[7]) == (500.0, 500.0)
 
 
 @pytest.mark.parametrize(
     "edges", [[], [(0, 1)], [(0, 1), (1, 2), (2, 0)], [(k, k + 1) for k in range(29)], [(0, k) for k in range(30)]]
 )
 def test_odd_networks_are_laid_out(edges):
-    net = network(30, edges)
+    net = network_of(30, edges)
     x, y = layout(net, np.full(30, 5.0), 1)
     assert np.isfinite(x).all() and np.isfinite(y).all()
     assert len({(round(a, 3), round(b, 3)) for a, b in zip(x, y)}) == 30
 
 
 def test_separate_parts_are_packed_without_waste():
-    net = network(400, [(k, k + 1) for k in range(0, 400, 2)])
+    net = network_of(400, [(k, k + 1) for k in range(0, 400, 2)])
     radius = np.full(400, 4.0)
     x, y = layout(net, radius, 1)
     wide, high = x.max() - x.min(), y.max() - y.min()
@@ -226,8 +215,8 @@ TEXT = PlateText("Words & <ideas>", "5 words.", "records shared", ((0, "A & B"),
 
 
 def test_a_plate_is_valid_svg_of_its_size_and_escapes_everything(drawing):
-    hostile = network(4, [(0, 1), (1, 2), (2, 3)], ("<script>", 'a"b', "]]>&amp;", "fine"))
-    d = draw(hostile, np.zeros(4, np.int32), (), Chart())
+    hostile = network_of(4, [(0, 1), (1, 2), (2, 3)], ("<script>", 'a"b', "]]>&amp;", "fine"))
+    d = draw(hostile, np.zeros(4, np.int32), ())
     root = ET.fromstring(plate(d, TEXT, 90, LIGHT))
     assert root.get("width") == "90mm" and "script" not in {e.tag.split("}")[1] for e in root.iter()}
     assert {"<script>", 'a"b', "]]>&amp;"} <= {e.text for e in root.iter() if e.tag.endswith("title")}
@@ -247,6 +236,6 @@ def test_png_has_the_size_and_resolution_asked_for(drawing):
 
 
 def test_nothing_to_draw_is_no_fault():
-    d = draw(network(0, []), np.zeros(0, np.int32), (), Chart())
+    d = draw(network_of(0, []), np.zeros(0, np.int32), ())
     assert len(compose(d, fit(d, 400, 300)).labels) == 0
     ET.fromstring(plate(d, PlateText("", "", "", ()), 100, LIGHT))

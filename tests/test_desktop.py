@@ -11,12 +11,15 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QFontMetricsF
 from PyQt6.QtTest import QTest
 
+from tests.building import word
+from umber_knot.chart.hits import tie_at
 from umber_knot.corpus.study import Study
 from umber_knot.desktop import theme
 from umber_knot.desktop.brush import Brush
 from umber_knot.desktop.probe import StallProbe
+from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number, SentenceWord, Years, _parsed
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.window import Window
 
 SRC = Path(__file__).parents[1] / "src" / "umber_knot"
@@ -111,8 +114,8 @@ def test_a_merge_is_undone_and_redone_and_said(opened, qtbot):
     desk._choose_kind("keyword")
     desk.show_page("hand")
     table, forms = desk.hand.table, s.corpus.of("keyword").forms
-    for word in ("curlew", "redshank"):
-        row = int(np.flatnonzero(table.rows.order == forms.index(word))[0])
+    for text in ("curlew", "redshank"):
+        row = int(np.flatnonzero(table.rows.order == forms.index(text))[0])
         index = table.rows.index(row, 0)
         table.selectionModel().select(
             index, table.selectionModel().SelectionFlag.Select | table.selectionModel().SelectionFlag.Rows
@@ -134,18 +137,18 @@ def test_suggestions_are_settled_with_single_keys(opened, qtbot):
     desk = opened.desks["reconcile"].settle
     qtbot.waitUntil(lambda: desk.offer() is not None, timeout=30_000)
     assert s.reconcile_kind == "person"  # nothing waits for words, whose variants the recipe takes
-    waiting = len(s.suggestions["person"])
+    waiting = len(s.offers["person"].suggestions)
     first = desk.offer()
     QTest.keyClick(desk, Qt.Key.Key_2)
     assert desk.preferred == 1
     done(opened, qtbot, lambda: QTest.keyClick(desk, Qt.Key.Key_M))
     forms = s.corpus.of("person").forms
     assert s.decisions[0].preferred == forms[first.suggestion.forms[1]]
-    qtbot.waitUntil(lambda: "person" in s.suggestions and len(s.suggestions["person"]) == waiting - 1, timeout=30_000)
+    qtbot.waitUntil(lambda: "person" in s.offers and len(s.offers["person"].suggestions) == waiting - 1, timeout=30_000)
     again = desk.offer()
     done(opened, qtbot, lambda: QTest.keyClick(desk, Qt.Key.Key_K))
-    qtbot.waitUntil(lambda: "person" in s.suggestions, timeout=30_000)
-    assert all(o.forms != again.suggestion.forms for o in s.suggestions["person"])
+    qtbot.waitUntil(lambda: "person" in s.offers, timeout=30_000)
+    assert all(o.forms != again.suggestion.forms for o in s.offers["person"].suggestions)
     third = desk.offer()
     QTest.keyClick(desk, Qt.Key.Key_Space)
     assert desk.offers.offers[-1].name == third.name
@@ -183,7 +186,7 @@ def test_selecting_marks_ties_topics_and_boxes_on_the_chart(opened, qtbot):
     i = int(d.priority[0])
     at = QPoint(round(canvas.view.px(d.x)[i]), round(canvas.view.py(d.y)[i]))
     QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=at)
-    assert s.selection.items == (labels[i],)
+    assert s.selection.items == (word(labels[i]),)
     text = opened.desks["chart"].evidence.page.toPlainText()
     assert labels[i] in text and "line" in text and "Strongest ties" in text
     QTest.keyClick(canvas, Qt.Key.Key_Escape)
@@ -200,10 +203,10 @@ def test_selecting_marks_ties_topics_and_boxes_on_the_chart(opened, qtbot):
     t = int(d.order[0])
     x, y = canvas.view.px(d.x), canvas.view.py(d.y)
     middle = QPointF((x[d.source[t]] + x[d.target[t]]) / 2, (y[d.source[t]] + y[d.target[t]]) / 2)
-    assert canvas.tie_at(middle) >= 0
-    s.select(Selection(tie=(labels[d.source[t]], labels[d.target[t]])))
+    assert tie_at(d, canvas.view, middle.x(), middle.y()) >= 0
+    s.select(Selection(tie=(word(labels[d.source[t]]), word(labels[d.target[t]]))))
     assert "together" in opened.desks["chart"].evidence.page.toPlainText()
-    s.select(Selection(record=5))
+    s.select(Selection(record=int(s.corpus.id[5])))
     page = opened.desks["chart"].evidence.page.toPlainText()
     assert s.corpus.title[5] in page and "TY  -" in page
 
@@ -214,7 +217,9 @@ def test_dragging_a_mark_pins_it_and_the_study_remembers(opened, qtbot):
     done(opened, qtbot, lambda: canvas._drop(0, QPointF(40, 40)))
     qtbot.waitUntil(lambda: abs(canvas.view.px(canvas.drawing.x)[0] - 40) < 1, timeout=10_000)
     with Study.open(opened.session.study.path) as study:
-        assert study.memory()[1][label].pinned
+        assert study.pins()[1, "Spread"][word(label)] == pytest.approx(
+            (canvas.drawing.x[0], canvas.drawing.y[0]), abs=1e-3
+        )
 
 
 def test_the_painted_labels_do_not_overlap_and_their_boxes_hold_the_letters(opened, qtbot):
@@ -315,5 +320,5 @@ def test_both_themes_and_sizes_paint_without_fault(opened, qtbot):
 
 def test_every_control_can_be_reached_by_tab(opened):
     opened.show_desk("relate")
-    for word in opened.desks["relate"].recipe.controls():
-        assert word.focusPolicy() & Qt.FocusPolicy.TabFocus and word.accessibleName()
+    for control in opened.desks["relate"].recipe.controls():
+        assert control.focusPolicy() & Qt.FocusPolicy.TabFocus and control.accessibleName()

@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from tests import samples as made
+from tests.building import network_of
 from tests.samples import samples, zipped
 from umber_knot.corpus.model import KINDS, Passage, RawRecord, Source, fold
 from umber_knot.errors import UserError
@@ -18,7 +19,6 @@ from umber_knot.gather.read import read_text, readers, rows_of
 from umber_knot.gather.stream import Report, Stream
 from umber_knot.network.gml import gml
 from umber_knot.network.graphml import graphml
-from umber_knot.network.model import Network
 from umber_knot.network.node_link import node_link
 
 
@@ -438,31 +438,10 @@ LABELS = st.lists(
 @given(labels=LABELS, ties=TIES, weights=st.lists(st.floats(0, 1e6, allow_subnormal=False), min_size=8, max_size=8))
 @settings(max_examples=60)
 def test_networks_read_back_equal(writer, name, labels, ties, weights):
-    ties, n = sorted(ties), np.zeros(6, np.int32)
-    ends = np.array(ties, np.int32).reshape(-1, 2)
+    ties = sorted(ties)
     weight = np.array(weights[: len(ties)])
-    network = Network(
-        "keyword",
-        tuple(labels),
-        n,
-        n,
-        n,
-        n,
-        n,
-        n.astype(float),
-        ends[:, 0],
-        ends[:, 1],
-        weight,
-        *np.zeros((3, len(ties)), np.int32),
-    )
-    columns = {
-        "id": [f"n{k}" for k in range(6)],
-        "label": labels,
-        "kind": ["keyword"] * 6,
-        "records": [3] * 6,
-        "x": [None] * 6,
-    }
-    source, records = read("".join(writer(network, columns)), name)
+    network = network_of(6, ties, labels, weight=weight)
+    source, records = read("".join(writer(network, {"x": [None] * 6})), name)
     assert (
         not source.problems
         and source.told == f"{'undirected' if ties else 'without ties'}, 6 items, {len(ties):,} ties"

@@ -86,7 +86,7 @@ def test_records_are_left_out_by_hand_and_by_rule_and_come_back(opened, desk, qt
 def test_what_was_found_twice_is_shown_and_can_be_parted(opened, desk, qtbot):  # noqa: F811
     s = opened.session
     links(desk.found)["found twice"].click()
-    qtbot.waitUntil(lambda: len(desk.table.rows.order) == len(s.corpus.also) == 42, timeout=3000)
+    qtbot.waitUntil(lambda: len(desk.table.rows.order) == len(s.corpus.also.record) == 42, timeout=3000)
     record = int(desk.table.rows.order[0])
     desk.open_record(record)
     assert "; also " in desk.reading.heading.text() and desk.reading.apart.isVisible()

@@ -14,9 +14,9 @@ from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Decision, RawRecord, Source
 from umber_knot.group.leiden import adjusted_rand, keep_identity, match, modularity, partition, stability
 from umber_knot.group.naming import log_likelihood
-from umber_knot.lineage.recipe import Group, Relate
-from umber_knot.network.model import components
+from umber_knot.network.model import components, years
 from umber_knot.reconcile.decisions import resolve
+from umber_knot.relate.parameters import Relate
 from umber_knot.relate.shared import count, evidence, select
 
 LETTERS = "abcdefgh"
@@ -127,8 +127,8 @@ def test_evidence_is_the_records_of_the_tie(corpus):
         a, b = int(network.entity[network.source[t]]), int(network.entity[network.target[t]])
         records = evidence(counted.record, counted.item, a, b)
         assert len(records) == network.count[t]
-        years = corpus.year[records]
-        assert network.tie_first[t] == years.min() and network.tie_last[t] == years.max()
+        dated = corpus.year[records]
+        assert years(network.tie_first)[t] == dated.min() and years(network.tie_last)[t] == dated.max()
 
 
 def test_keep_connected_and_min_weight():
@@ -163,8 +163,8 @@ def test_topics_find_what_was_planted_and_modularity_agrees(corpus, truth):
         if form != word and word in truth["keywords"]:
             merges.append(Decision("keyword", "merge", form, word))
     _, filtered = build(corpus, merges, min_records=4, normalise="association")
-    network, recipe = filtered.network, Group()
-    topic = partition(network, recipe, 1)
+    network = filtered.network
+    topic = partition(network).topic
     planted = {t: k for k, t in enumerate(dict.fromkeys(truth["home"].values()))}
     known = np.array([label in truth["home"] for label in network.label])
     home = np.array([planted[truth["home"][label]] if label in truth["home"] else -1 for label in network.label])
@@ -176,9 +176,9 @@ def test_topics_find_what_was_planted_and_modularity_agrees(corpus, truth):
     for grain in (0.5, 1.0, 2.0):
         ours = modularity(network, topic, grain, True)
         assert ours == pytest.approx(nx.community.modularity(graph, sets, resolution=grain))
-    assert np.array_equal(topic, partition(network, recipe, 1)), "the same seed gives the same topics"
-    index, confidence = stability(network, Group(runs=5), topic)
-    assert 0.9 < index <= 1 and confidence.min() >= 0 and confidence.max() <= 1
+    assert np.array_equal(topic, partition(network).topic), "the same seed gives the same topics"
+    stable = stability(network, topic, runs=5)
+    assert 0.9 < stable.index <= 1 and stable.confidence.min() >= 0 and stable.confidence.max() <= 1
 
 
 def test_adjusted_rand_and_matching():
@@ -191,28 +191,20 @@ def test_adjusted_rand_and_matching():
 def test_a_topic_keeps_its_number_when_topics_move():
     before = np.array([2, 2, 2, 0, 0, 1, 1, -1])
     now = np.array([0, 0, 0, 1, 1, 2, 3, 3])
-    assert keep_identity(now, before).tolist() == [2, 2, 2, 0, 0, 1, 3, 3]
+    assert keep_identity(now, before)[now].tolist() == [2, 2, 2, 0, 0, 1, 3, 3]
 
 
-def test_log_likelihood_is_dunnings():
-    score = log_likelihood(np.array([110.0, 2530.0]), np.array([90.0, 35000.0]))
+def test_log_likelihood_is_dunnings_over_the_four_cells():
+    """Against SciPy's likelihood-ratio test of the 2 × 2 table."""
+    from scipy.stats import chi2_contingency
 
-    def g2(k11, k12, k21, k22):
-        n = k11 + k12 + k21 + k22
-
-        def h(*ks):
-            return sum(k * math.log(k / sum(ks)) for k in ks if k)
-
-        return 2 * (h(k11, k12, k21, k22) - h(k11 + k12, k21 + k22) - h(k11 + k21, k12 + k22)) + 0 * n
-
-    # with only two terms each term's table is the other's complement, so ours is the two-cell part of the same test
-    assert score[0] > 0 > score[1]
-    assert g2(110, 2530, 90, 35000) == pytest.approx(2 * (
-        110 * math.log(110 * 37730 / (2640 * 200)) + 2530 * math.log(2530 * 37730 / (2640 * 37530))
-        + 90 * math.log(90 * 37730 / (35090 * 200)) + 35000 * math.log(35000 * 37730 / (35090 * 37530))))  # fmt: skip
-    assert score[0] == pytest.approx(
-        2 * (110 * math.log(110 * 37730 / (2640 * 200)) + 90 * math.log(90 * 37730 / (35090 * 200)))
-    )
+    inside, outside, n_in, n_out = np.array([110.0, 30.0, 0.0, 200.0]), np.array([90.0, 2000.0, 5.0, 0.0]), 200, 37000
+    score = log_likelihood(inside, outside, n_in, n_out)
+    for k, (a, b) in enumerate(zip(inside.tolist(), outside.tolist())):
+        table = [[a, b], [n_in - a, n_out - b]]
+        expected = chi2_contingency(table, correction=False, lambda_="log-likelihood").statistic
+        assert abs(score[k]) == pytest.approx(expected)
+    assert score[0] > 0 and score[1] > 0 and score[2] < 0 and score[3] > 0
 
 
 def test_ties_of_a_network_file_keep_their_weights_through_counting():

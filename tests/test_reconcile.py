@@ -7,12 +7,13 @@ from hypothesis import strategies as st
 
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Decision, RawRecord, Source
+from umber_knot.corpus.texts import Texts
 from umber_knot.errors import UserError
 from umber_knot.reconcile.decisions import decisions_csv, read_decisions, refused, resolve, scope_of, sort_out
 from umber_knot.reconcile.nearest import likeness
 from umber_knot.reconcile.rules import RULE, fault, touched
 
-FORMS = ("a", "b", "c", "d", "e")
+FORMS = Texts.of(("a", "b", "c", "d", "e"))
 
 
 def words(*keywords):

@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
 from tests.conftest import Gathered
+from umber_knot.corpus.migrations import APPLICATION_ID, MIGRATIONS, VERSION
 from umber_knot.corpus.model import Decision
-from umber_knot.corpus.schema import APPLICATION_ID, MIGRATIONS, VERSION
-from umber_knot.corpus.study import Remembered, Study
+from umber_knot.corpus.study import Study
 from umber_knot.errors import UserError
 
 
@@ -119,8 +119,7 @@ def test_an_older_study_is_brought_up_to_date(tmp_path):
     db.executescript(MIGRATIONS[0] + "PRAGMA user_version = 1;")
     db.close()
     with Study.open(path) as study:
-        study.remember("k", {"curlew": Remembered(1.5, -2.0, 3, True)}, {2: 5})
-        assert study.memory() == ("k", {"curlew": Remembered(1.5, -2.0, 3, True)}, {2: 5})
+        assert study.sources() == () and study.uuid
     assert sqlite3.connect(path).execute("PRAGMA user_version").fetchone()[0] == VERSION
 
 
@@ -198,7 +197,7 @@ def test_a_full_disk_costs_only_the_step_in_hand(study_path):
 def test_killed_at_any_moment_it_opens_with_whole_steps(study_path):
     """A writer is killed ten times at random moments; each time the study holds whole steps only."""
     code = (
-        "import sys; from pathlib import Path; from umber_knot.corpus.study import Study, Decision\n"
+        "import sys; from pathlib import Path; from umber_knot.corpus.study import Study; from umber_knot.corpus.model import Decision\n"
         "study = Study.open(Path(sys.argv[1]))\n"
         "n = len(study.decisions())\n"
         "while True:\n"

@@ -1,15 +1,16 @@
 """Worker processes: progress, cancel in time, death without harm."""
 
+import dataclasses
 import os
 import signal
 import time
 
 import pytest
 
-from umber_knot.lineage.recipe import parse_recipe
-from umber_knot.lineage.stages import Memory
+from tests.building import state_of
+from umber_knot.lineage.nodes import STAGES
 from umber_knot.work.client import Worker
-from umber_knot.work.tasks import State
+from umber_knot.work.state import CorpusPart, NodePart, Renamed
 
 
 @pytest.fixture
@@ -32,43 +33,42 @@ def wait(worker, until, seconds=60):
     raise TimeoutError(found)
 
 
-def state_of(path):
-    from umber_knot.corpus.study import Study
-
-    with Study.open(path) as study:
-        live = tuple((s.id, s.sha256) for s in study.sources() if s.active)
-        return State(path, live, study.decisions(), parse_recipe(study.recipe()), Memory())
-
-
 def ended(message):
     return message[1] in ("done", "error", "cancelled")
 
 
-def test_an_update_sends_every_stage_as_it_is_ready(worker, study_path):
-    number = worker.ask("update", state_of(study_path), True)
+def test_an_update_sends_every_result_once_and_names_those_the_window_has(worker, study_path):
+    number = worker.ask("update", state_of(study_path), frozenset())
     messages = wait(worker, ended)
     assert messages[-1] == (number, "done", None) and worker.busy is None
-    parts = [m[2][0] for m in messages if m[1] == "part"]
-    assert parts == ["gather", "reconcile", "relate", "group", "chart", "match", "stability"]
+    parts = [m[2] for m in messages if m[1] == "part"]
+    sent = [p.node.stage for p in parts if isinstance(p, NodePart)]
+    assert isinstance(parts[0], CorpusPart) and sent[:2] == ["reconcile", "relate"] and set(sent) == set(STAGES)
+    assert all(p.passed.file and p.passed.file.exists() for p in parts if isinstance(p, NodePart))
+    keys = {p.key for p in parts if isinstance(p, (NodePart, CorpusPart))} | {p.new for p in parts if isinstance(p, Renamed)}
+    worker.ask("update", state_of(study_path), frozenset(keys))
+    again = [m[2] for m in wait(worker, ended) if m[1] == "part"]
+    assert len([p for p in again if isinstance(p, NodePart)]) == len(sent)
+    assert all(p.passed.file is None and p.passed.value is None for p in again if isinstance(p, (NodePart, CorpusPart)))
 
 
 def test_cancel_ends_within_half_a_second_and_the_next_request_works(worker, study_path):
     state = state_of(study_path)
-    worker.ask("update", state, True)
+    worker.ask("update", state, frozenset())
     wait(worker, ended)
-    slow = State(state.path, state.sources, (), state.recipe.changed("group", runs=1000, seed=5), state.memory)
-    worker.ask("update", slow, True)
+    slow = dataclasses.replace(state, recipe=state.recipe.changed("group", runs=1000, seed=5), serial=2)
+    worker.ask("update", slow, frozenset())
     wait(worker, lambda m: m[1] == "progress" and "steady" in m[2][0])
     began = time.monotonic()
     worker.cancel()
     assert wait(worker, ended)[-1][1] == "cancelled"
     assert time.monotonic() - began < 0.5
-    worker.ask("update", state, True)
+    worker.ask("update", state, frozenset())
     assert wait(worker, ended)[-1][1] == "done"
 
 
 def test_a_task_that_does_not_listen_is_ended_all_the_same(worker, study_path):
-    worker.ask("update", state_of(study_path), True)
+    worker.ask("update", state_of(study_path), frozenset())
     os.kill(worker._process.pid, signal.SIGSTOP)
     began = time.monotonic()
     worker.cancel()
@@ -77,11 +77,11 @@ def test_a_task_that_does_not_listen_is_ended_all_the_same(worker, study_path):
 
 
 def test_a_crash_is_an_error_message_and_the_next_request_works(worker, study_path):
-    worker.ask("update", state_of(study_path), True)
+    worker.ask("update", state_of(study_path), frozenset())
     os.kill(worker._process.pid, signal.SIGKILL)
     (last,) = wait(worker, ended)[-1:]
     assert last[1] == "error" and "try again" in last[2][0]
-    worker.ask("update", state_of(study_path), True)
+    worker.ask("update", state_of(study_path), frozenset())
     assert wait(worker, ended)[-1][1] == "done"
 
 
@@ -114,5 +114,5 @@ def test_files_that_cannot_be_read_are_named_and_the_others_added(worker, study_
 def test_a_study_that_has_gone_is_an_error_not_a_crash(worker, study_path, tmp_path):
     state = state_of(study_path)
     study_path.unlink()
-    worker.ask("update", state, True)
+    worker.ask("update", state, frozenset())
     assert "no such study" in wait(worker, ended)[-1][2][0]

@@ -1,8 +1,12 @@
-"""The chart as data: positions, sizes, tints and land, ready for any view; no pixel is decided here."""
+"""The chart as data: positions, sizes, tints and land, ready for any view; no pixel is decided here.
+
+A drawing is put together from parts that change apart from each other: what is lettered, how large marks are, where
+they stand, and the land they make. Each is computed, kept and passed on by itself.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,47 +15,143 @@ from umber_knot.chart.lettering import ITALIC, SERIF, TRACKING, shortened, width
 from umber_knot.chart.palette import assign_slots
 from umber_knot.chart.territory import Territory, territories
 from umber_knot.corpus.model import Floats, Ints
-from umber_knot.corpus.study import Remembered
-from umber_knot.group.naming import Topic
-from umber_knot.lineage.recipe import Chart
+from umber_knot.corpus.texts import Texts
+from umber_knot.group.result import Topic
 from umber_knot.network.model import Network
 
 #: Radii of the least and the greatest mark, in pixels of a plate at 96 dots per inch.
 LEAST, GREATEST = 2.2, 11.0
+#: Topics of fewer items have no name on the chart.
+NAMED = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Lettering:
+    """What follows from the network alone: labels as shown and their widths in ems, shape (n,); the shade of each item
+    from 0 to 1 by its mean year (NaN unknown) and the years at both ends; the ties strongest first, shape (m,)."""
+
+    label: Texts
+    width: Floats
+    width_italic: Floats
+    shade: Floats
+    shade_range: tuple[float, float]
+    order: Ints
+
+
+@dataclass(frozen=True, slots=True)
+class Sizes:
+    """What the size of marks means: value and radius (layout units) of each item, shape (n,), and items by falling
+    importance."""
+
+    by: str
+    value: Floats
+    radius: Floats
+    priority: Ints
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Where items stand, shape (n,), in layout units, y up."""
+
+    x: Floats
+    y: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Land:
+    """What topics make of the ground: outlines, names ((topic from 0, capitals, width in ems)), hue slot of each topic."""
+
+    territories: tuple[Territory, ...]
+    names: tuple[tuple[int, str, float], ...]
+    slots: Mapping[int, int]
 
 
 @dataclass(frozen=True, slots=True)
 class Drawing:
-    """Everything a scene is composed from. Arrays over items, shape (n,): ``x``, ``y`` (layout units, y up),
-    ``radius`` (layout units: marks of these radii do not overlap), ``value`` (what size means), ``topic`` (from 0,
-    −1 none), ``shade`` (0 to 1 along the ramp, NaN unknown), ``priority`` (items by falling importance),
-    ``width`` and ``width_italic`` (label widths in ems). ``order`` lists ties strongest first.
-    """
+    """Everything a scene is composed from; ``topic`` of each item from 0, −1 none."""
 
-    label: tuple[str, ...]
-    x: Floats
-    y: Floats
-    radius: Floats
-    value: Floats
+    network: Network
+    lettering: Lettering
+    sizes: Sizes
+    standing: Standing
     topic: Ints
-    shade: Floats
-    shade_range: tuple[float, float]
-    priority: Ints
-    width: Floats
-    width_italic: Floats
-    source: Ints
-    target: Ints
-    weight: Floats
-    order: Ints
-    territories: tuple[Territory, ...]
-    names: tuple[tuple[int, str, float], ...]  # (topic from 0, name in capitals, width in ems)
-    slots: dict[int, int]  # topic from 0 → hue slot
-    centres: dict[int, tuple[float, float]]
-    size_by: str
-    tint_by: str
+    land: Land
+    tint_by: str = "topic"
 
     def __len__(self) -> int:
-        return len(self.label)
+        return len(self.network)
+
+    @property
+    def label(self) -> Texts:
+        return self.lettering.label
+
+    @property
+    def width(self) -> Floats:
+        return self.lettering.width
+
+    @property
+    def width_italic(self) -> Floats:
+        return self.lettering.width_italic
+
+    @property
+    def x(self) -> Floats:
+        return self.standing.x
+
+    @property
+    def y(self) -> Floats:
+        return self.standing.y
+
+    @property
+    def radius(self) -> Floats:
+        return self.sizes.radius
+
+    @property
+    def value(self) -> Floats:
+        return self.sizes.value
+
+    @property
+    def priority(self) -> Ints:
+        return self.sizes.priority
+
+    @property
+    def size_by(self) -> str:
+        return self.sizes.by
+
+    @property
+    def shade(self) -> Floats:
+        return self.lettering.shade
+
+    @property
+    def shade_range(self) -> tuple[float, float]:
+        return self.lettering.shade_range
+
+    @property
+    def source(self) -> Ints:
+        return self.network.source
+
+    @property
+    def target(self) -> Ints:
+        return self.network.target
+
+    @property
+    def weight(self) -> Floats:
+        return self.network.weight
+
+    @property
+    def order(self) -> Ints:
+        return self.lettering.order
+
+    @property
+    def territories(self) -> tuple[Territory, ...]:
+        return self.land.territories
+
+    @property
+    def names(self) -> tuple[tuple[int, str, float], ...]:
+        return self.land.names
+
+    @property
+    def slots(self) -> Mapping[int, int]:
+        return self.land.slots
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -66,81 +166,53 @@ class Drawing:
         )  # fmt: skip
 
 
-def sizes(network: Network, size_by: str) -> Floats:
-    """What the size of a mark means: records, degree or strength."""
-    if size_by == "records":
-        return network.records.astype(np.float64)
-    return network.degree().astype(np.float64) if size_by == "degree" else network.strength()
-
-
-def radii(value: Floats) -> Floats:
-    """Radius by area: the square root of a value's share of the greatest, between the two limits."""
-    return radius_of(value, float(value.max(initial=0.0)))
-
-
-def radius_of(value: Floats, greatest: float) -> Floats:
-    share = np.sqrt(np.clip(value / greatest, 0, 1)) if greatest > 0 else np.zeros(len(value))
-    return LEAST + (GREATEST - LEAST) * share
-
-
-def draw(
-    network: Network,
-    topic: Ints,
-    topics: tuple[Topic, ...],
-    recipe: Chart,
-    before: dict[str, Remembered] | None = None,
-    verbatim: bool = False,
-    slots: dict[int, int] | None = None,
-    check: Callable[[], None] = lambda: None,
-) -> Drawing:
-    """Lay out and dress a network. ``before`` is the remembered chart; ``verbatim`` takes its places as they are,
-    ``slots`` are the hues that topics had."""
-    value = sizes(network, recipe.size_by)
-    radius = radii(value)
-    if verbatim and before is not None and all(text in before for text in network.label):
-        x = np.array([before[text].x for text in network.label])
-        y = np.array([before[text].y for text in network.label])
-    else:
-        from umber_knot.chart.layout import layout
-
-        x, y = layout(
-            network, radius, recipe.seed, {k: (m.x, m.y) for k, m in (before or {}).items()},
-            frozenset(k for k, m in (before or {}).items() if m.pinned), check,
-        )  # fmt: skip
-        x, y = np.round(x, 4), np.round(y, 4)
-    return dress(network, topic, topics, recipe, x, y, slots)
-
-
-def dress(
-    network: Network,
-    topic: Ints,
-    topics: tuple[Topic, ...],
-    recipe: Chart,
-    x: Floats,
-    y: Floats,
-    slots: dict[int, int] | None = None,
-) -> Drawing:
-    """A drawing from given places."""
-    value = sizes(network, recipe.size_by)
-    radius = radii(value)
-    numbers = np.unique(topic[topic >= 0]).tolist()
-    middle = {t: (float(np.median(x[topic == t])), float(np.median(y[topic == t]))) for t in numbers}
-    counts = np.array([(topic == t).sum() for t in numbers], np.int32)
-    slots = assign_slots(np.array(list(middle.values())), counts, slots or {}, numbers) if numbers else {}
+def lettering(network: Network) -> Lettering:
+    """Measure labels, shade by mean year, and order the ties."""
     known = ~np.isnan(network.mean_year)
     low, high = (
         (float(network.mean_year[known].min()), float(network.mean_year[known].max())) if known.any() else (0.0, 0.0)
     )
     shade = (network.mean_year - low) / (high - low) if high > low else np.where(known, 0.5, np.nan)
     shown = [shortened(text) for text in network.label]
-    names = [(t.number - 1, t.name.upper()) for t in topics if t.items >= 3]
-    return Drawing(
-        label=tuple(shown), x=x, y=y, radius=radius, value=value, topic=topic, shade=shade, shade_range=(low, high),
-        priority=np.lexsort((np.arange(len(network)), -network.strength(), -value)).astype(np.int32),
-        width=widths(shown, SERIF), width_italic=widths(shown, ITALIC),
-        source=network.source, target=network.target, weight=network.weight,
-        order=np.lexsort((network.target, network.source, -network.weight)).astype(np.int32),
-        territories=territories(x, y, radius, topic),
-        names=tuple((t, text, w) for (t, text), w in zip(names, widths([n for _, n in names], SERIF, TRACKING))),
-        slots=slots, centres=middle, size_by=recipe.size_by, tint_by=recipe.tint_by,
+    return Lettering(
+        Texts.of(shown), widths(shown, SERIF), widths(shown, ITALIC), shade, (low, high),
+        np.lexsort((network.target, network.source, -network.weight)).astype(np.int32),
     )  # fmt: skip
+
+
+def sizes(network: Network, by: str = "records") -> Sizes:
+    """Size marks by ``records``, ``degree`` or ``strength``: the area of a mark is its share of the greatest value."""
+    values = {"records": network.records, "degree": network.degree(), "strength": network.strength()}
+    value = values[by].astype(np.float64)
+    priority = np.lexsort((np.arange(len(network)), -network.strength(), -value)).astype(np.int32)
+    return Sizes(by, value, radius_of(value, float(value.max(initial=0.0))), priority)
+
+
+def radius_of(value: Floats, greatest: float) -> Floats:
+    """Radius by area: the square root of a value's share of the greatest, between the two limits."""
+    share = np.sqrt(np.clip(value / greatest, 0, 1)) if greatest > 0 else np.zeros(len(value))
+    return LEAST + (GREATEST - LEAST) * share
+
+
+def land(
+    standing: Standing, radius: Floats, topic: Ints, topics: Sequence[Topic], slots: Mapping[int, int] | None = None
+) -> Land:
+    """The land of every topic, its name, and a hue far from its neighbours'; topics in ``slots`` keep theirs."""
+    numbers, counts = np.unique(topic[topic >= 0], return_counts=True)
+    middle = _middles(standing, topic, numbers)
+    chosen = assign_slots(middle, counts.astype(np.int32), dict(slots or {}), numbers.tolist()) if len(numbers) else {}
+    names = [(t.number - 1, t.name.upper()) for t in topics if t.items >= NAMED]
+    wide = widths([name for _, name in names], SERIF, TRACKING)
+    return Land(
+        territories(standing.x, standing.y, radius, topic),
+        tuple((t, text, w) for (t, text), w in zip(names, wide.tolist())),
+        chosen,
+    )
+
+
+def _middles(standing: Standing, topic: Ints, numbers: Ints) -> Floats:
+    """The median place of each topic's items, shape (topics, 2)."""
+    order = np.argsort(topic, kind="stable")
+    begin, end = np.searchsorted(topic[order], numbers), np.searchsorted(topic[order], numbers, side="right")
+    parts = [order[b:e] for b, e in zip(begin.tolist(), end.tolist())]
+    return np.array([(float(np.median(standing.x[p])), float(np.median(standing.y[p]))) for p in parts]).reshape(-1, 2)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,26 +19,23 @@ GRAVITY = 0.2
 #: Spacing of items in a fresh layout, in units of 2.6 mean radii.
 DENSITY = 1.7
 
-Places = Mapping[str, tuple[float, float]]
-
-
 def layout(
     network: Network,
     radius: Floats,
-    seed: int,
-    before: Places | None = None,
-    pinned: frozenset[str] = frozenset(),
+    seed: int = 1,
+    before: Floats | None = None,
     check: Callable[[], None] = lambda: None,
 ) -> tuple[Floats, Floats]:
     """x and y of each item, shape (n,) each, in layout units: marks have ``radius`` and do not overlap.
 
-    ``before`` gives earlier places by label. Items that persist start from them and stay near; new ones start among
-    their neighbours. Where fewer than a third persist the layout is fresh.
+    ``before`` gives earlier places, shape (n, 2), NaN where there is none. Items that persist start from them and stay
+    near; new ones start among their neighbours. Where fewer than a third persist the layout is fresh.
     """
     n = len(network)
     if not n:
         return np.zeros(0), np.zeros(0)
-    old = np.array([before.get(text, (np.nan, np.nan)) if before else (np.nan, np.nan) for text in network.label])
+    network = network.simple()
+    old = np.full((n, 2), np.nan) if before is None else before
     known = ~np.isnan(old[:, 0])
     warm = known.sum() * 3 >= n
     part = components(n, network.source, network.target)
@@ -64,10 +61,7 @@ def layout(
     else:
         _pack_all(x, y, radius, by_part)
         x, y = x - (x.min() + x.max()) / 2, y - (y.min() + y.max()) / 2
-    if pinned:
-        held = np.array([text in pinned for text in network.label]) & known
-        x[held], y[held] = old[held, 0], old[held, 1]
-    return x, y
+    return np.round(x, 4), np.round(y, 4)
 
 
 def _part(

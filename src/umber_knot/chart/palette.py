@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -102,7 +103,7 @@ def ramp_point(t: float) -> tuple[float, float, float]:
     return a, b, c
 
 
-def assign_slots(centres: Floats, sizes: Ints, kept: dict[int, int], topics: list[int]) -> dict[int, int]:
+def assign_slots(centres: Floats, sizes: Ints, kept: Mapping[int, int], topics: list[int]) -> dict[int, int]:
     """A hue slot for each topic number: those in ``kept`` stay, the others get the hue farthest from near topics'.
 
     ``centres`` has shape (topics, 2), ``sizes`` (topics,), both in the order of ``topics``; large topics choose first.

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from umber_knot.chart.drawing import Drawing
 from umber_knot.chart.lettering import LINE
 from umber_knot.chart.palette import Theme, ramp, topic_colours
+from umber_knot.chart.parameters import LAYERS, Chart
 from umber_knot.corpus.model import Floats, Ints
 
 
@@ -65,12 +66,18 @@ class TopicName:
 
 @dataclass(frozen=True, slots=True)
 class Layers:
-    """What is drawn."""
+    """What is drawn, and the weight from which ties are."""
 
     territories: bool = True
     ties: bool = True
     items: bool = True
     labels: bool = True
+    least_tie: float = 0.0
+
+    @staticmethod
+    def of(chart: Chart) -> Layers:
+        """The layers that a recipe asks for."""
+        return Layers(**{name: name in chart.layers for name in LAYERS}, least_tie=chart.least_tie)  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True, slots=True)

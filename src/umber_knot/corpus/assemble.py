@@ -2,7 +2,7 @@
 
 Two records are the same when they share an identifier, or title, year and first author while no identifier says
 otherwise; a joined record takes each field from the finding that gives most. Decisions on records (kind ``record``,
-forms are handles) keep apart, join by hand, or set aside with a reason.
+forms are anchors) keep apart, join by hand, or set aside with a reason.
 """
 
 from __future__ import annotations
@@ -15,8 +15,22 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from umber_knot.corpus.anchors import own_name
 from umber_knot.corpus.columns import NUMBERS, TEXTS, Columning, Columns
-from umber_knot.corpus.model import KINDS, Corpus, Decision, Flow, FormTable, Ints, Mentions, RawRecord, Source
+from umber_knot.corpus.model import (
+    KINDS,
+    Corpus,
+    Decision,
+    Findings,
+    Flow,
+    FormTable,
+    Ints,
+    Known,
+    Mentions,
+    Places,
+    RawRecord,
+    Source,
+)
 from umber_knot.corpus.picking import pick
 from umber_knot.corpus.texts import Texts
 
@@ -24,53 +38,64 @@ from umber_knot.corpus.texts import Texts
 def corpus_of(harvests: Iterable[tuple[Source, Sequence[RawRecord]]], decisions: Sequence[Decision] = ()) -> Corpus:
     """A corpus straight from records, without a study file."""
     forms = {kind: FormTable() for kind in KINDS}
-    sources, columns = [], []
+    sources: list[Source] = []
+    columns = []
     for source, records in harvests:
         taking = Columning(forms)
         taking.take(records)
-        sources.append(source)
+        sources.append(replace(source, anchor=own_name(source.name, [s.anchor for s in sources])))
         columns.append(taking.done())
     starts = np.cumsum([1, *map(len, columns)])[:-1]
-    return assemble(sources, columns, starts.tolist(), {k: tuple(t.forms) for k, t in forms.items()}, decisions)
+    return assemble(sources, columns, starts.tolist(), {k: Texts.of(t.forms) for k, t in forms.items()}, decisions)
 
 
 def assemble(
     sources: Sequence[Source],
     columns: Sequence[Columns],
     first: Sequence[int],
-    forms: Mapping[str, tuple[str, ...]],
+    forms: Mapping[str, Texts],
     decisions: Sequence[Decision] = (),
 ) -> Corpus:
     """The corpus of some sources, in their order; ``first`` is the number of each source's first record."""
     sizes = [len(c) for c in columns]
     offset = np.cumsum([0, *sizes])
     total = int(offset[-1])
-    source = np.repeat(np.arange(len(columns), dtype=np.int32), sizes)
-    number = {name: _stack([c.numbers[name] for c in columns], kind) for name, kind in NUMBERS.items()}
-    text = {name: Texts.joined([c.texts[name] for c in columns]) if columns else Texts.of(()) for name in TEXTS}
-    ids = np.arange(total, dtype=np.int32) + np.repeat(
-        np.array([f - o for f, o in zip(first, offset)], np.int32), sizes
-    )
-    mentions = {kind: _mentions(columns, offset, kind, forms.get(kind, ())) for kind in KINDS}
-    identity = tuple(np.concatenate([np.zeros(0, np.int64), *parts]) for parts in (
-        [c.identity[0] + o for c, o in zip(columns, offset.tolist())], [c.identity[1] for c in columns],
-    ))  # fmt: skip
-    known = [(r + int(o), f, t) for c, o in zip(columns, offset) for r, f, t in c.known]
+    fields: dict[str, Any] = {name: _stack([c.numbers[name] for c in columns], kind) for name, kind in NUMBERS.items()}
+    alike = fields.pop("likeness")
+    fields |= {name: Texts.joined([c.texts[name] for c in columns]) if columns else Texts.of(()) for name in TEXTS}
+    shift = np.repeat(np.array([f - o for f, o in zip(first, offset)], np.int32), sizes)
     whole = Corpus(
-        ids, text["title"], number["year"], number["citations"], source, number["line"], text["entry"], text["date"],
-        text["type"], text["language"], text["doi"], text["volume"], text["pages"], number["weight"], number["passages"], mentions,
-        tuple(sources), {}, tuple(known), Flow(total),
-    )  # fmt: skip
+        id=np.arange(total, dtype=np.int32) + shift,
+        source=np.repeat(np.arange(len(columns), dtype=np.int32), sizes),
+        **fields,
+        mentions={kind: _mentions(columns, offset, kind, forms.get(kind, Texts.of(()))) for kind in KINDS},
+        sources=tuple(sources),
+        also=Findings.none(),
+        known=_known(columns, offset),
+        flow=Flow(total),
+    )
+    identity = [np.concatenate([np.zeros(0, np.int64), *parts]) for parts in (
+        [c.identity[0] + o for c, o in zip(columns, offset.tolist())], [c.identity[1] for c in columns],
+    )]  # fmt: skip
     on_records = [d for d in decisions if d.kind == "record"]
-    group, by_identifier = _same(total, identity, number["likeness"], whole, on_records)
-    return _kept(whole, group, by_identifier, on_records)
+    named = whole.rows_of(t for d in on_records if d.scope != "rule" for t in (d.form, d.preferred) if t)
+    group, by_identifier = _same(total, (identity[0], identity[1]), alike, whole, on_records, named.row)
+    return _kept(whole, group, by_identifier, on_records, named)
+
+
+def _known(columns: Sequence[Columns], offset: NDArray[Any]) -> Known:
+    parts: list[Any] = [(c.known.record + np.int32(o), c.known.form, c.known.text) for c, o in zip(columns, offset.tolist())]
+    if not parts:
+        return Known.of([])
+    record, form = (np.concatenate([known[k] for known in parts]).astype(np.int32) for k in (0, 1))
+    return Known(record, form, Texts.joined([known[2] for known in parts]))
 
 
 def _stack(parts: Sequence[NDArray[Any]], kind: str) -> NDArray[Any]:
     return np.concatenate([np.zeros(0, kind), *parts]).astype(np.dtype(kind).newbyteorder("="))
 
 
-def _mentions(columns: Sequence[Columns], offset: NDArray[Any], kind: str, forms: tuple[str, ...]) -> Mentions:
+def _mentions(columns: Sequence[Columns], offset: NDArray[Any], kind: str, forms: Texts) -> Mentions:
     parts = [c.mentions[kind] for c in columns]
     record = _stack([p[0] + np.int32(o) for p, o in zip(parts, offset)], "i4")
     role = np.zeros(0, np.int8)
@@ -83,12 +108,16 @@ def _mentions(columns: Sequence[Columns], offset: NDArray[Any], kind: str, forms
 
 
 def _same(
-    n: int, identity: tuple[Any, ...], likeness: NDArray[np.int64], corpus: Corpus, decisions: Sequence[Decision]
+    n: int,
+    identity: tuple[NDArray[Any], NDArray[np.int64]],
+    likeness: NDArray[np.int64],
+    corpus: Corpus,
+    decisions: Sequence[Decision],
+    place: Mapping[str, int],
 ) -> tuple[Ints, NDArray[np.bool_]]:
     """Each record's group, named by its first record; and whether an identifier alone joined it there."""
     pairs = [_runs(*identity)]
     if decisions:
-        place = _places(corpus, decisions)
         by_hand = [(place[d.form], place[d.preferred]) for d in decisions
                    if d.decision == "merge" and d.form in place and d.preferred in place]  # fmt: skip
         pairs.append(np.array(by_hand, np.int64).reshape(-1, 2))
@@ -132,12 +161,7 @@ def _components(n: int, pairs: NDArray[np.int64]) -> NDArray[np.int64]:
     return lowest[label]
 
 
-def _places(corpus: Corpus, decisions: Sequence[Decision]) -> dict[str, int]:
-    """Handle → row, of the records that decisions name."""
-    return corpus.rows_of(text for d in decisions for text in (d.form, d.preferred))
-
-
-def _parted(group: NDArray[np.int64], place: dict[str, int], decisions: Sequence[Decision]) -> NDArray[np.int64]:
+def _parted(group: NDArray[np.int64], place: Mapping[str, int], decisions: Sequence[Decision]) -> NDArray[np.int64]:
     """Take records that were decided to be apart out of the group they share."""
     for d in decisions:
         a, b = place.get(d.form), place.get(d.preferred)
@@ -154,50 +178,64 @@ def _parted(group: NDArray[np.int64], place: dict[str, int], decisions: Sequence
 # -- what stays, and what it takes from where
 
 
-def _kept(whole: Corpus, group: Ints, by_identifier: NDArray[np.bool_], decisions: Sequence[Decision]) -> Corpus:
+#: Fields of which a joined record takes the fullest finding's: the longest text, the greatest number.
+_FULLEST = ("title", "date", "type", "language", "doi", "volume", "pages", "year", "citations")
+
+
+def _kept(
+    whole: Corpus, group: Ints, by_identifier: NDArray[np.bool_], decisions: Sequence[Decision], named: Places
+) -> Corpus:
+    """The records that stay, each with the best of its findings, and how it went."""
     n = len(whole)
     head = group == np.arange(n)
-    excluded = _excluded(whole, group, head, decisions)
-    handles = _places(whole, decisions)
-    named = [text for d in decisions if d.scope != "rule" for text in (d.form, d.preferred) if text]
-    stays = head & ~np.isin(np.arange(n), list(excluded))
-    joined = ~head
+    excluded = _excluded(whole, group, decisions, named.row)
+    stays = head.copy()
+    stays[list(excluded)] = False
+    reasons = Counter(excluded.values())
     flow = Flow(
-        n, int((joined & by_identifier).sum()), int((joined & ~by_identifier).sum()),
-        tuple(sorted(Counter(excluded.values()).items(), key=lambda one: (-one[1], one[0]))),
-        tuple(text for text in dict.fromkeys(named) if text not in handles),
+        n, int((~head & by_identifier).sum()), int((~head & ~by_identifier).sum()),
+        tuple(sorted(reasons.items(), key=lambda one: (-one[1], one[0]))), tuple(named.why.items()),
     )  # fmt: skip
     if stays.all():
         return replace(whole, flow=flow)
     rows = np.flatnonzero(stays)
-    place = np.full(n, -1, np.int32)
-    place[rows] = np.arange(len(rows), dtype=np.int32)
-    to = place[group]  # the place of each finding's record among those that stay, −1 where it was excluded
-    many = np.flatnonzero(np.bincount(group, minlength=n)[group] > 1)  # findings of records found more than once
-    best = {name: _best(many, group, size)[rows] for name, size in (
-        ("title", whole.title.lengths()), ("date", whole.date.lengths()), ("type", whole.type.lengths()),
-        ("language", whole.language.lengths()), ("doi", whole.doi.lengths()), ("volume", whole.volume.lengths()),
-        ("pages", whole.pages.lengths()), ("year", whole.year), ("citations", whole.citations),
-    )}  # fmt: skip
-    mentions = {kind: _moved(m, many, group, to, n) for kind, m in whole.mentions.items()}
-    also: dict[int, list[tuple[int, int, int]]] = {}
-    for r in many.tolist():
-        if r != group[r] and to[r] >= 0:
-            also.setdefault(int(to[r]), []).append((int(whole.source[r]), int(whole.line[r]), int(whole.id[r])))
+    to = np.full(n, -1, np.int32)
+    to[rows] = np.arange(len(rows), dtype=np.int32)
+    to = to[group]  # the place of each finding's record among those that stay, −1 where it was excluded
+    several = np.flatnonzero(np.bincount(group, minlength=n)[group] > 1)  # findings of records found more than once
+    fields: dict[str, Any] = {}
+    for name in ("id", "source", "line", "print", "weight", "passages", "entry"):
+        fields[name] = _taken(getattr(whole, name), rows)
+    for name in _FULLEST:
+        column = getattr(whole, name)
+        size = column.lengths() if isinstance(column, Texts) else column
+        fields[name] = _taken(column, _best(several, group, size)[rows])
+    of_date = _best(several, group, whole.date.lengths())[rows]
+    fields |= {"begin": whole.begin[of_date], "end": whole.end[of_date]}
+    known = to[whole.known.record] >= 0
     return replace(
-        whole, id=whole.id[rows], source=whole.source[rows], line=whole.line[rows], entry=whole.entry.take(rows),
-        weight=whole.weight[rows], passages=whole.passages[rows], **{name: _taken(getattr(whole, name), order) for name, order in best.items()},
-        mentions=mentions, also={r: tuple(found) for r, found in also.items()},
-        known=tuple((int(to[r]), f, t) for r, f, t in whole.known if to[r] >= 0), flow=flow,
-    )  # fmt: skip
+        whole,
+        **fields,
+        mentions={kind: _moved(m, several, group, to, n) for kind, m in whole.mentions.items()},
+        also=_findings(whole, several[(several != group[several]) & (to[several] >= 0)], to),
+        known=Known(
+            to[whole.known.record[known]], whole.known.form[known], whole.known.text.take(np.flatnonzero(known))
+        ),
+        flow=flow,
+    )
 
 
-def _excluded(whole: Corpus, group: Ints, head: NDArray[np.bool_], decisions: Sequence[Decision]) -> dict[int, str]:
+def _findings(whole: Corpus, others: NDArray[np.int64], to: Ints) -> Findings:
+    others = others[np.argsort(to[others], kind="stable")]
+    return Findings(to[others], whole.source[others], whole.line[others], whole.id[others], whole.print[others])
+
+
+def _excluded(
+    whole: Corpus, group: Ints, decisions: Sequence[Decision], place: Mapping[str, int]
+) -> dict[int, str]:
     """Head row → reason, of the records that were set aside by hand or by a rule (scope ``rule``)."""
-    asides = [d for d in decisions if d.decision == "aside"]
-    place = _places(whole, asides)
     found: dict[int, str] = {}
-    for d in asides:
+    for d in (d for d in decisions if d.decision == "aside"):
         if d.scope == "rule":
             rows = pick(whole, d.form)
         else:

@@ -2,34 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from operator import attrgetter
 from typing import Any
 
 import numpy as np
 import orjson
 from numpy.typing import NDArray
 
+from umber_knot.corpus.anchors import fingerprint, numbered
+from umber_knot.corpus.days import span
 from umber_knot.corpus.likeness import bare_doi, identities, likeness
-from umber_knot.corpus.model import KINDS, FormTable, Ints, RawRecord, mention_triples
+from umber_knot.corpus.model import KINDS, FormTable, Ints, Known, RawRecord, mention_triples
 from umber_knot.corpus.texts import Texts
 
 #: Columns of texts and of numbers, by the name of the record's field.
 TEXTS = ("title", "entry", "date", "type", "language", "doi", "volume", "pages")
-NUMBERS = {"line": "<i4", "year": "<i4", "citations": "<i4", "likeness": "<i8", "weight": "<f8", "passages": "<i4"}
+NUMBERS = {
+    "line": "<i4", "year": "<i4", "citations": "<i4", "likeness": "<i8", "weight": "<f8", "passages": "<i4",
+    "print": "<i8", "begin": "<i4", "end": "<i4",
+}  # fmt: skip
 
 Triples = tuple[Ints, Ints, Ints]
 
 
 @dataclass(frozen=True, slots=True)
 class Columns:
-    """The records of one source. ``identity`` is (record, key) pairs; ``known`` is (record, form, identifier)."""
+    """The records of one source. ``identity`` is (record, key) pairs."""
 
     texts: Mapping[str, Texts]
     numbers: Mapping[str, NDArray[Any]]
     mentions: Mapping[str, Triples]
     identity: tuple[Ints, NDArray[np.int64]]
-    known: tuple[tuple[int, int, str], ...]
+    known: Known
 
     def __len__(self) -> int:
         return len(self.numbers["line"])
@@ -46,8 +52,8 @@ class Columns:
                     blocks[f"{kind} role"] = role.astype("i1").tobytes()
         blocks["identity record"] = self.identity[0].astype("<i4").tobytes()
         blocks["identity key"] = self.identity[1].astype("<i8").tobytes()
-        if self.known:
-            blocks["known"] = orjson.dumps(self.known)
+        if len(self.known):
+            blocks["known"] = orjson.dumps(list(self.known))
         return blocks
 
     @staticmethod
@@ -62,7 +68,7 @@ class Columns:
             {name: array(name, kind) for name, kind in NUMBERS.items()},
             {k: (array(f"{k} record", "<i4"), array(f"{k} form", "<i4"), array(f"{k} role", "i1")) for k in KINDS},
             (array("identity record", "<i4"), array("identity key", "<i8")),
-            tuple((int(r), int(f), str(t)) for r, f, t in orjson.loads(blocks.get("known", b"[]"))),
+            Known.of([(int(r), int(f), str(t)) for r, f, t in orjson.loads(blocks.get("known", b"[]"))]),
         )
 
 
@@ -85,22 +91,26 @@ class Columning:
         for name in TEXTS:
             of = [d or r.doi for d, r in zip(dois, records)] if name == "doi" else [getattr(r, name) for r in records]
             self._texts[name].append(Texts.of(of).packed())
+        identity = [identities(r, doi) if doi or r.identifiers else [] for r, doi in zip(records, dois)]
+        days = [span(r.date, r.year) for r in records]
+        computed: dict[str, Iterable[int]] = {
+            "likeness": map(likeness, records),
+            "passages": (len(r.passages) for r in records),
+            "print": (fingerprint(i[0] if i else 0, r.title, r.year, r.persons[0] if r.persons else "", volume=r.volume,
+                                  pages=r.pages, entry=r.entry, date=r.date) for r, i in zip(records, identity)),
+            "begin": (first for first, _ in days),
+            "end": (last for _, last in days),
+        }  # fmt: skip
         for name, kind in NUMBERS.items():
-            if name == "likeness":
-                values: Any = map(likeness, records)
-            else:
-                values = (
-                    [len(r.passages) for r in records] if name == "passages" else [getattr(r, name) for r in records]
-                )
+            values = computed.get(name) or map(attrgetter(name), records)
             self._numbers[name].append(np.fromiter(values, kind, len(records)))
         for kind in KINDS:
             record, form, role = mention_triples(records, kind, self.forms[kind])
             if len(record):
                 self._mentions[kind].append((record + np.int32(first), form, role))
         person = self.forms["person"]
-        for n, (one, doi) in enumerate(zip(records, dois), first):
-            if doi or one.identifiers:
-                self._identity += [(n, key) for key in identities(one, doi)]
+        for n, (one, keys) in enumerate(zip(records, identity), first):
+            self._identity += [(n, key) for key in keys]
             if one.known_as:
                 self._known += [(n, person[name], text) for name, text in one.known_as.items() if text]
         self.count += len(records)
@@ -119,10 +129,12 @@ class Columning:
             return np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts]), np.concatenate(role)
 
         identity = np.array(self._identity, np.int64).reshape(-1, 2)
+        numbers = {n: np.concatenate([np.zeros(0, NUMBERS[n]), *parts]) for n, parts in self._numbers.items()}
+        numbers["print"] = numbered(numbers["print"])
         return Columns(
             {name: Texts.unpacked(b"".join(parts)) for name, parts in self._texts.items()},
-            {n: np.concatenate([np.zeros(0, NUMBERS[n]), *parts]) for n, parts in self._numbers.items()},
+            numbers,
             {kind: joined(kind) for kind in KINDS},
             (identity[:, 0].astype(np.int32), identity[:, 1]),
-            tuple(self._known),
+            Known.of(self._known),
         )

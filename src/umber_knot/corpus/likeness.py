@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import re
 from hashlib import blake2b
+from typing import TYPE_CHECKING
 
 from umber_knot.corpus.letters import bare, plain_words
-from umber_knot.corpus.model import RawRecord
+
+if TYPE_CHECKING:
+    from umber_knot.corpus.model import RawRecord
 
 _DOI = re.compile(r"10\.\d{4,9}/\S+")
 #: Shorter titles ("Editorial", "Book review") are shared by documents that have nothing else in common.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from operator import attrgetter
 from typing import Any, NamedTuple
@@ -11,6 +11,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from umber_knot.corpus.anchors import anchor, parsed
 from umber_knot.corpus.texts import Texts
 
 Ints = NDArray[np.signedinteger[Any]]  # int32 wherever it is stored
@@ -121,6 +122,7 @@ class Source:
     unit: str = "line"  # what a record's place counts: line, row, page, message
     reading: str = ""  # how it was read where the scholar chose: options as JSON
     told: str = ""  # what was recognised, beyond the format
+    anchor: str = ""  # what anchors of its records begin with; no other source of the study has it
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,7 +133,7 @@ class Mentions:
     where every mention is plain. A form that a record repeats in one role is mentioned once.
     """
 
-    forms: tuple[str, ...]
+    forms: Texts
     record: Ints
     form: Ints
     role: Ints = field(default_factory=lambda: np.zeros(0, np.int8))
@@ -152,7 +154,7 @@ class Mentions:
 
     @staticmethod
     def none() -> Mentions:
-        return Mentions((), np.zeros(0, np.int32), np.zeros(0, np.int32))
+        return Mentions(Texts.of(()), np.zeros(0, np.int32), np.zeros(0, np.int32))
 
 
 @dataclass(frozen=True, slots=True)
@@ -163,16 +165,55 @@ class Flow:
     by_identifier: int = 0  # joined with an earlier record of the same identifier
     by_title: int = 0  # joined by title, year and first author
     excluded: tuple[tuple[str, int], ...] = ()  # (reason, records)
-    unapplied: tuple[str, ...] = ()  # handles that decisions name and no record has
+    unapplied: tuple[tuple[str, str], ...] = ()  # (what a decision calls a record, why none or not one is meant)
+
+
+@dataclass(frozen=True, slots=True)
+class Findings:
+    """The other findings of records found more than once: arrays of shape (findings,), sorted by record."""
+
+    record: Ints  # the record that the finding is part of
+    source: Ints
+    line: Ints
+    id: Ints
+    print: NDArray[np.int64]
+
+    @staticmethod
+    def none() -> Findings:
+        none = np.zeros(0, np.int32)
+        return Findings(none, none, none, none, np.zeros(0, np.int64))
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """Identifiers of people: in a record, of a form, as text (an ORCID or an address); shape (identifiers,)."""
+
+    record: Ints
+    form: Ints
+    text: Texts
+
+    def __iter__(self) -> Iterator[tuple[int, int, str]]:
+        return zip(self.record.tolist(), self.form.tolist(), self.text)
+
+    def __len__(self) -> int:
+        return len(self.record)
+
+    @staticmethod
+    def of(triples: Sequence[tuple[int, int, str]]) -> Known:
+        record, form = (np.array([t[k] for t in triples], np.int32) for k in (0, 1))
+        return Known(record, form, Texts.of(t[2] for t in triples))
+
+
+class Places(NamedTuple):
+    """Records by what decisions call them, and for names that mean none, or not one alone, the reason."""
+
+    row: dict[str, int]
+    why: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True)
 class Corpus:
-    """Every record that the study keeps as columns of equal length, and its mentions by kind.
-
-    ``also`` gives, for a record found more than once, the other findings as (source, line, number in the study).
-    ``known`` are identifiers of people: (record, form, identifier).
-    """
+    """Every record that the study keeps as columns of equal length, and its mentions by kind."""
 
     id: Ints  # the record's number in the study file
     title: Texts
@@ -180,6 +221,9 @@ class Corpus:
     citations: Ints
     source: Ints  # index into sources
     line: Ints  # 1-based place in the source where the record begins
+    print: NDArray[np.int64]  # the fingerprint of its entry (see anchors)
+    begin: Ints  # first and last day of its date, in days from 1970-01-01 (see days)
+    end: Ints
     entry: Texts
     date: Texts
     type: Texts
@@ -191,8 +235,8 @@ class Corpus:
     passages: Ints  # how many
     mentions: dict[str, Mentions]
     sources: tuple[Source, ...]
-    also: dict[int, tuple[tuple[int, int, int], ...]]
-    known: tuple[tuple[int, int, str], ...]
+    also: Findings
+    known: Known
     flow: Flow
 
     def __len__(self) -> int:
@@ -209,31 +253,64 @@ class Corpus:
         """A place in a source, in words."""
         return f"{self.sources[source].name}, {self.sources[source].unit} {line:,}"
 
-    def handle(self, record: int) -> str:
-        """What decisions call a record: its source and place."""
-        return handle(self.sources[self.source[record]].name, int(self.line[record]))
+    def anchor(self, record: int) -> str:
+        """What decisions call a record."""
+        return anchor(self.sources[self.source[record]].anchor, int(self.print[record]))
 
-    def rows_of(self, handles: Iterable[str]) -> dict[str, int]:
-        """Handle → record, of those that this corpus has; a record found more than once answers to each finding."""
-        wanted: dict[str, set[int]] = {}
-        for text in handles:
-            name, _, line = text.rpartition(":")
+    def findings(self, record: int) -> list[tuple[int, int, int, str]]:
+        """The other findings of a record as (source, line, number in the study, anchor)."""
+        f = self.also
+        low, high = np.searchsorted(f.record, [record, record + 1])
+        return [
+            (int(f.source[k]), int(f.line[k]), int(f.id[k]), anchor(self.sources[f.source[k]].anchor, int(f.print[k])))
+            for k in range(low, high)
+        ]
+
+    def row(self, number: int) -> int:
+        """The row of a record by its number in the study, −1 where it is not there."""
+        at = int(np.searchsorted(self.id, number))
+        return at if at < len(self.id) and self.id[at] == number else -1
+
+    def rows_of(self, names: Iterable[str]) -> Places:
+        """The records that decisions name, by anchor, or by ``source:line`` where that is one record alone.
+
+        A record found more than once answers to each finding.
+        """
+        found: dict[str, list[tuple[int, str]]] = {name: [] for name in names}
+        by_print: dict[tuple[str, int], list[str]] = {}
+        by_line: dict[tuple[str, int], list[str]] = {}
+        for name in found:
+            if (read := parsed(name)) is not None:
+                by_print.setdefault(read, []).append(name)
+            source, _, line = name.rpartition(":")
             if line.isascii() and line.isdecimal() and len(line) < 10:
-                wanted.setdefault(name, set()).add(int(line))
-        found: dict[str, int] = {}
-        numbers = {s: source.name for s, source in enumerate(self.sources) if source.name in wanted}
-        for s, name in numbers.items():
-            for row in np.flatnonzero((self.source == s) & np.isin(self.line, list(wanted[name]))).tolist():
-                found.setdefault(handle(name, int(self.line[row])), row)
-        for row, places in self.also.items():
-            for s, at, _ in places:
-                if s in numbers and at in wanted[numbers[s]]:
-                    found.setdefault(handle(numbers[s], at), row)
-        return found
+                by_line.setdefault((source, int(line)), []).append(name)
+        f = self.also
+        rows = np.r_[np.arange(len(self)), f.record]
+        for wanted, names_of, values in (
+            (by_print, [s.anchor for s in self.sources], np.r_[self.print, f.print]),
+            (by_line, [s.name for s in self.sources], np.r_[self.line, f.line]),
+        ):
+            if not wanted:
+                continue
+            source = np.r_[self.source, f.source]
+            for k in np.flatnonzero(np.isin(values, np.array([v for _, v in wanted], values.dtype))).tolist():
+                s = int(source[k])
+                for name in wanted.get((names_of[s], int(values[k])), ()):
+                    found[name].append((int(rows[k]), self.sources[s].anchor))
+        row = {name: hits[0][0] for name, hits in found.items() if len({r for r, _ in hits}) == 1}
+        why = {}
+        for name, hits in found.items():
+            if not hits:
+                why[name] = f"no record is called {name!r}"
+            elif name not in row:
+                both = " and ".join(dict.fromkeys(self.anchor(r) for r, _ in hits))
+                why[name] = f"{name!r} fits {len({r for r, _ in hits})} records: {both}"
+        return Places(row, why)
 
 
-def handle(source: str, line: int) -> str:
-    """What decisions call a record: ``mills.ris:2114``."""
+def line_name(source: str, line: int) -> str:
+    """A record's place as it is shown and may be typed: ``mills.ris:2114``."""
     return f"{source}:{line}"
 
 

@@ -58,7 +58,7 @@ def _field(corpus: Corpus, field: str, value: str) -> Rows:
         column: Texts = getattr(corpus, _TEXT[field])
         return np.flatnonzero(column.lengths() == 0) if value == "none" else column.containing(value)
     if field == "found":
-        return np.array(sorted(corpus.also) if value == "twice" else [], np.int64)
+        return np.unique(corpus.also.record).astype(np.int64) if value == "twice" else np.zeros(0, np.int64)
     if field == "source":
         named = [i for i, s in enumerate(corpus.sources) if value.casefold() in s.name.casefold()]
         return np.flatnonzero(np.isin(corpus.source, named))
@@ -73,15 +73,7 @@ def _field(corpus: Corpus, field: str, value: str) -> Rows:
     return np.flatnonzero((numbers >= max(low, 1)) & (numbers <= high))
 
 
-_known: dict[int, tuple[tuple[str, ...], Texts]] = {}  # forms searched lately, as one text
-
-
 def _mentioning(mentions: Mentions, value: str) -> Rows:
-    known = _known.get(id(mentions.forms))
-    if known is None or known[0] is not mentions.forms:
-        if len(_known) > 16:
-            _known.clear()
-        known = _known[id(mentions.forms)] = (mentions.forms, Texts.of(mentions.forms))
     hit = np.zeros(len(mentions.forms), bool)
-    hit[known[1].containing(value)] = True
+    hit[mentions.forms.containing(value)] = True
     return np.unique(mentions.record[hit[mentions.form]]).astype(np.int64) if hit.any() else np.zeros(0, np.int64)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from typing import Any, overload
 
 import numpy as np
@@ -16,8 +16,8 @@ class Texts(Sequence[str]):
 
     __slots__ = ("_blob", "_ends", "_folded")
 
-    def __init__(self, blob: bytes, ends: NDArray[np.int64]) -> None:
-        self._blob, self._ends = blob, ends
+    def __init__(self, blob: bytes | memoryview, ends: NDArray[np.int64]) -> None:
+        self._blob, self._ends = blob, ends  # a view of shared memory stays where it is
         self._folded: Texts | None = None
 
     @classmethod
@@ -33,7 +33,16 @@ class Texts(Sequence[str]):
 
     def packed(self) -> bytes:
         """Every text followed by a line feed, as UTF-8."""
-        return self._blob
+        return bytes(self._blob)
+
+    def arrays(self) -> tuple[NDArray[np.uint8], NDArray[np.int64]]:
+        """The bytes and where each text ends, for passing on without copying."""
+        return np.frombuffer(self._blob, np.uint8), self._ends
+
+    @classmethod
+    def of_arrays(cls, blob: NDArray[np.uint8], ends: NDArray[np.int64]) -> Texts:
+        """From what ``arrays`` gave."""
+        return cls(np.ascontiguousarray(blob).data, ends)
 
     def __len__(self) -> int:
         return len(self._ends)
@@ -51,27 +60,29 @@ class Texts(Sequence[str]):
         if not 0 <= at < len(self._ends):
             raise IndexError(at)
         start = int(self._ends[at - 1]) + 1 if at else 0
-        return self._blob[start : self._ends[at]].decode("utf-8", "surrogatepass")
+        return str(self._blob[start : self._ends[at]], "utf-8", "surrogatepass")
 
     def __iter__(self) -> Iterator[str]:
-        return iter(self._blob.decode("utf-8", "surrogatepass").split("\n")[:-1])
+        return iter(str(self._blob, "utf-8", "surrogatepass").split("\n")[:-1])
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Sequence) and len(other) == len(self) and all(a == b for a, b in zip(self, other))
 
     def __hash__(self) -> int:
-        return hash(self._blob)
+        return hash(self.packed())
 
     def __reduce__(self) -> tuple[Any, ...]:
-        return Texts, (self._blob, self._ends)
+        return Texts, (self.packed(), self._ends)
+
+    def __repr__(self) -> str:
+        return f"Texts({list(self[:5])}{' …' if len(self) > 5 else ''})"
 
     def containing(self, part: str) -> NDArray[np.int64]:
         """The rows whose text holds a part, whatever the case."""
         if self._folded is None:
-            self._folded = Texts.unpacked(
-                self._blob.decode("utf-8", "surrogatepass").casefold().encode("utf-8", "surrogatepass")
-            )
-        blob, wanted = self._folded._blob, part.casefold().replace("\n", " ").encode("utf-8", "surrogatepass")
+            whole = str(self._blob, "utf-8", "surrogatepass")
+            self._folded = Texts.unpacked(whole.casefold().encode("utf-8", "surrogatepass"))
+        blob, wanted = self._folded.packed(), part.casefold().replace("\n", " ").encode("utf-8", "surrogatepass")
         if not wanted:
             return np.arange(len(self))
         found = []
@@ -82,12 +93,27 @@ class Texts(Sequence[str]):
             at = blob.find(wanted, end + 1)
         return np.searchsorted(self._folded._ends, np.array(found, np.int64))
 
+    def places(self, wanted: Collection[str]) -> dict[str, int]:
+        """Where each of some texts stands first, of those that are there."""
+        if len(wanted) > 40:
+            sought = set(wanted)
+            return {text: i for i, text in reversed(list(enumerate(self))) if text in sought}
+        blob, found = self.packed(), {}
+        for text in wanted:
+            line = text.encode("utf-8", "surrogatepass") + b"\n"
+            at = 0 if blob.startswith(line) else blob.find(b"\n" + line) + 1
+            if at or blob.startswith(line):
+                found[text] = int(np.searchsorted(self._ends, at))
+        return found
+
     def lengths(self) -> NDArray[np.int64]:
         """Bytes of each text, shape (texts,)."""
         return np.diff(self._ends, prepend=-1) - 1
 
     def take(self, rows: NDArray[Any]) -> Texts:
         """The texts of some rows, in their order."""
+        if not len(rows):
+            return Texts.of(())
         data, starts = np.frombuffer(self._blob, np.uint8), np.r_[0, self._ends[:-1] + 1]
         parts = []
         for begin in range(0, len(rows), _CHUNK):
@@ -101,3 +127,13 @@ class Texts(Sequence[str]):
     def joined(parts: Sequence[Texts]) -> Texts:
         """Several, one after another."""
         return parts[0] if len(parts) == 1 else Texts.unpacked(b"".join(p.packed() for p in parts))
+
+
+def holding(texts: Texts, words: Sequence[str]) -> NDArray[np.int64]:
+    """The rows whose text holds every one of some words, whatever the case."""
+    kept = np.ones(len(texts), bool)
+    for word in words:
+        hit = np.zeros(len(texts), bool)
+        hit[texts.containing(word)] = True
+        kept &= hit
+    return np.flatnonzero(kept)

@@ -2,15 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
+
 from PyQt6.QtCore import QObject, QSocketNotifier, pyqtSignal
 
 from umber_knot.chart.drawing import Drawing
+from umber_knot.desktop.session import Session
+from umber_knot.lineage.nodes import CHARTED
 from umber_knot.work.client import Worker
-from umber_knot.work.tasks import Painted
+from umber_knot.work.state import Painted, Passed
+
+
+@dataclass
+class Easel:
+    """What one canvas has on it: the serial of its drawing, the keys of the parts it was sent, and its newest wish."""
+
+    number: int
+    serial: int = 0
+    sent: dict[str, str] = field(default_factory=dict)
+    shown: tuple[dict[str, tuple[str, Passed]], str] | None = None
+    wish: tuple[object, ...] | None = None
+    lost: bool = False  # the process that had it is gone
 
 
 class Brush(QObject):
-    """Asks for views to be painted: one at a time, and of those that wait only the newest."""
+    """Asks for views to be painted: one at a time, and of those that wait on an easel only the newest."""
 
     painted = pyqtSignal(object)
 
@@ -19,48 +35,68 @@ class Brush(QObject):
         self.worker = worker or Worker("brush")
         self._notifier: QSocketNotifier | None = None
         self._watched = 0
-        self._next: tuple[object, ...] | None = None
-        self._drawing: Drawing | None = None
-        self.serial = 0
+        self._easels: list[Easel] = []
+        self._serial = self._faults = 0
 
-    def show(self, drawing: Drawing) -> None:
-        """Take a new drawing; pictures of it carry its ``serial``."""
-        self._drawing = drawing
-        self.serial += 1
-        self._next = None
-        self._watch()
-        self.worker.ask("show", drawing, self.serial)
+    def easel(self) -> Easel:
+        """An easel for one more canvas."""
+        self._easels.append(Easel(len(self._easels)))
+        return self._easels[-1]
 
-    def paint(self, *arguments: object) -> None:
-        """Ask for a view; while one is being painted only the latest wish is kept."""
-        if self._drawing is None:
+    def show(self, easel: Easel, session: Session, strand: int, drawing: Drawing) -> None:
+        """Put a drawing on an easel; only the parts that are new there are passed."""
+        easel.shown = {stage: session.part_of_chart(strand, stage) for stage in CHARTED}, drawing.tint_by
+        self._show(easel)
+
+    def _show(self, easel: Easel) -> None:
+        assert easel.shown is not None
+        parts, tint_by = easel.shown
+        self._serial += 1
+        easel.serial, easel.wish, easel.lost = self._serial, None, False
+        fresh = {stage: (key, None if easel.sent.get(stage) == key else passed) for stage, (key, passed) in parts.items()}
+        easel.sent = {stage: key for stage, (key, _) in parts.items()}
+        self._watch()
+        self.worker.ask("show", easel.number, fresh, tint_by, easel.serial)
+
+    def paint(self, easel: Easel, *arguments: object) -> None:
+        """Ask for a view; while one is being painted only the latest wish of an easel is kept."""
+        if easel.shown is None:
             return
-        if self.worker.busy is not None:
-            self._next = arguments
+        if self.worker.busy is not None or easel.lost:
+            if easel.lost and self.worker.busy is None:
+                self._show(easel)
+            easel.wish = arguments
             return
         self._watch()
-        self.worker.ask("paint", *arguments)
+        self.worker.ask("paint", easel.number, *arguments)
 
     def _watch(self) -> None:
         self.worker.start()
         if self.worker.generation != self._watched:
             if self._notifier is not None:
                 self._notifier.setEnabled(False)
+                self._notifier.deleteLater()
             self._watched = self.worker.generation
             self._notifier = QSocketNotifier(self.worker.fileno(), QSocketNotifier.Type.Read, self)
             self._notifier.activated.connect(self._hear)
 
     def _hear(self) -> None:
-        died = False
         for _, what, value in self.worker.messages():
             if what in ("part", "done") and isinstance(value, Painted):
+                self._faults = 0
                 self.painted.emit(value)
-            died = died or (what == "error" and "ended unexpectedly" in value[0])
-        if died and self._drawing is not None:  # a new process has to be told what to draw
-            self.show(self._drawing)
-        if self.worker.busy is None and self._next is not None:
-            arguments, self._next = self._next, None
-            self.paint(*arguments)
+            elif what == "error":  # a new process, or one that could not draw, is told again what to draw
+                self._faults += 1
+                for easel in self._easels if self._faults < 3 else ():
+                    easel.lost = easel.shown is not None
+                    easel.sent.clear()
+        waiting = next((e for e in self._easels if e.wish is not None or e.lost), None)
+        if self.worker.busy is None and waiting is not None:
+            arguments, waiting.wish = waiting.wish, None
+            if arguments is None:
+                self._show(waiting)
+            else:
+                self.paint(waiting, *arguments)
 
     def shut_down(self) -> None:
         if self._notifier is not None:

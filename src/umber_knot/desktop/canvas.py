@@ -1,16 +1,18 @@
-"""The chart on screen: paints the scene that the core composed, and turns the mouse and keys into selections."""
+"""The chart on screen: paints the scene that the core composed, and turns the mouse and keys into selections.
+
+Everything on the canvas, and everything a click names, is of the one drawing it shows; the session's newer state is
+shown by swapping the drawing whole, once its first picture has been painted.
+"""
 
 from __future__ import annotations
 
-import math
+from collections.abc import Callable
+from html import escape
 from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
-    QFont,
-    QFontMetricsF,
-    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -19,52 +21,57 @@ from PyQt6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
-    QTransform,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from umber_knot.chart.crowding import without_overlap
 from umber_knot.chart.drawing import Drawing
-from umber_knot.chart.lettering import ASCENT, TRACKING
+from umber_knot.chart.hits import item_at, items_within, mostly_in_place, tie_at, ties_of, topic_at
+from umber_knot.chart.lettering import TRACKING
 from umber_knot.chart.palette import topic_colours
 from umber_knot.chart.scene import Layers, View, fit, tints
-from umber_knot.chart.territory import Territory
+from umber_knot.corpus.steps import Item
 from umber_knot.desktop.brush import Brush
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.inking import FRESH_LETTERS, Inks, ground, outline
+from umber_knot.desktop.selection import Selection
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look, serif
-from umber_knot.work.tasks import Painted
+from umber_knot.work.state import Painted
 
-#: Labels lettered for the first time in one frame.
-FRESH_LETTERS = 30
+_PAN = {Qt.Key.Key_Left: (60, 0), Qt.Key.Key_Right: (-60, 0), Qt.Key.Key_Up: (0, 60), Qt.Key.Key_Down: (0, -60)}
 
 
 class Canvas(QWidget):
     """Wheel zooms, dragging the ground pans, Shift and drag selects a box, dragging a mark moves it, a click selects.
 
-    Keys: arrows pan, + and − zoom, 0 fits, N and P walk through the items by importance, Escape clears.
+    Keys: arrows pan, + and − zoom, 0 fits, N and P walk through the items by importance, Escape clears. ``strand`` says
+    which strand is drawn; None is the one looked at.
     """
 
     viewed = pyqtSignal()
+    shown = pyqtSignal()  # another drawing is in place
 
-    def __init__(self, session: Session, brush: Brush) -> None:
+    def __init__(self, session: Session, brush: Brush, strand: Callable[[], int] | None = None) -> None:
         super().__init__()
         self.session, self.brush = session, brush
+        self.easel = brush.easel()
+        self._strand = strand or (lambda: session.strand_id)
         self.drawing: Drawing | None = None
         self.view = View(1.0, 0.0, 0.0, 100.0, 100.0)
         self.painted: Painted | None = None
         self.layers = Layers()
-        self.least = 0.0
         self.found: set[int] = set()  # items that a search matches
         self.first_paint = False  # a complete picture has been shown
+        self._topics: dict[int, str] = {}
+        self._drawn_strand = 0
         self._ground: QPixmap | None = None
         self._ground_view: View | None = None
-        self._sprites: dict[tuple[str, int, bool], QPixmap] = {}
-        self._lettered: dict[tuple[object, ...], QPixmap] = {}
+        self._inks = Inks()
         self._tints: list[str] = []
-        self._coming: tuple[Drawing, View] | None = None
-        self._land: dict[int, QPainterPath] = {}
-        self._fresh = 0
+        self._coming: tuple[Drawing, View, Layers, dict[int, str], int] | None = None
+        self._lands: dict[int, QPainterPath] = {}
+        self._places: dict[Item, int] = {}
         self._hover = -1
         self._press: tuple[str, QPointF, View, Any] | None = None
         self._box: QRectF | None = None
@@ -74,26 +81,38 @@ class Canvas(QWidget):
         self.setAccessibleName("chart")
         self.setMinimumSize(320, 220)
         brush.painted.connect(self._take)
-        session.arrived.connect(self._arrived)
-        session.selected.connect(self._selection_changed)
-        session.opened.connect(self._opened)
+        session.arrived.connect(lambda stages: "chart" in stages and self.follow())
+        session.selected.connect(self._changed)
+        session.opened.connect(self.forget)
 
     # -- what is shown
 
-    def _opened(self) -> None:
+    def forget(self) -> None:
+        """Show nothing until there is something new."""
         self.drawing = self.painted = self._ground = self._coming = None
         self.first_paint = False
         self.update()
 
-    def _arrived(self, stage: str) -> None:
-        """A new drawing: the old picture stays until the first one of the new has been painted."""
-        new = self.session.drawing
-        if stage != "chart" or new is self.drawing or new is None:
+    def follow(self) -> None:
+        """Take what the session shows; the old picture stays until the first one of the new has been painted."""
+        s, strand = self.session, self._strand()
+        new = s.drawing_of(strand)
+        known = {x.id: x for x in s.shown.recipe.strands}
+        if new is None or strand not in known:
             return
-        self.brush.show(new)
-        stays = self.drawing is not None and len(self.drawing) and _mostly_in_place(self.drawing, new)
-        size = float(self.width()), float(self.height())
-        self._coming = (new, self.view if stays else fit(new, *size))
+        layers = Layers.of(known[strand].chart)
+        if _same(new, self.drawing if self._coming is None else self._coming[0]):
+            if layers != self.layers and self._coming is None:
+                self.layers = layers
+                self._changed()
+            return
+        self.brush.show(self.easel, s, strand, new)
+        old = self.drawing if strand == self._drawn_strand else None
+        stays = old is not None and mostly_in_place(old, new)
+        view = self.view if stays else fit(new, float(self.width()), float(self.height()))
+        grouped = s.shown.grouped(strand)
+        topics = {t.number - 1: t.name for t in grouped.topics} if grouped is not None else {}
+        self._coming = (new, view, layers, topics, strand)
         if self.drawing is None or self.painted is None:
             self._swap()
         self._ask()
@@ -101,26 +120,21 @@ class Canvas(QWidget):
     def _swap(self) -> None:
         """Put the coming drawing in place."""
         assert self._coming is not None
-        self.drawing, self.view = self._coming
+        self.drawing, self.view, self.layers, self._topics, self._drawn_strand = self._coming
         self._coming = None
+        self._hover = -1
+        self._press = self._dragged = None
+        self.found = set()
         self._tints = tints(self.drawing, look().chart)
-        self._land = {land.topic: _outline(land) for land in self.drawing.territories}
+        self._lands = {land.topic: outline(land) for land in self.drawing.territories}
+        self._places = {one: i for i, one in enumerate(self.drawing.network.identities())}
+        self.shown.emit()
         self.viewed.emit()
 
     def retheme(self) -> None:
-        self._sprites.clear()
-        self._lettered.clear()
+        self._inks.clear()
         if self.drawing is not None:
             self._tints = tints(self.drawing, look().chart)
-        self._changed()
-
-    def set_layers(self, layers: Layers) -> None:
-        self.layers = layers
-        self._changed()
-
-    def set_least(self, least: float) -> None:
-        """Draw only ties at least this heavy."""
-        self.least = least
         self._changed()
 
     def fit(self) -> None:
@@ -159,58 +173,29 @@ class Canvas(QWidget):
 
     def _ask(self) -> None:
         """Have the view painted: the coming drawing's, or the present one's as it is now."""
-        if self.drawing is not None:
-            view = self._coming[1] if self._coming is not None else self.view
-            chosen = np.array(sorted(self._chosen()), np.int32)
-            ink = look().chart.tie
-            self.brush.paint(view, self.layers, chosen, self.devicePixelRatioF(), ink, self.least)
+        if self.drawing is None:
+            return
+        drawing, view, layers = self._coming[:3] if self._coming is not None else (self.drawing, self.view, self.layers)
+        chosen = np.array(sorted(self._chosen()) if drawing is self.drawing else [], np.int32)
+        self.brush.paint(self.easel, view, layers, chosen, self.devicePixelRatioF(), look().chart.tie)
 
     def _chosen(self) -> set[int]:
+        """The selected items, as places in the drawing shown."""
         s = self.session.selection
-        names = s.items or (s.tie or ())
-        n = len(self.drawing) if self.drawing is not None else 0
-        return {i for i in map(self.session.item, names) if 0 <= i < n}
-
-    def _selection_changed(self) -> None:
-        self._changed()
+        return {self._places[one] for one in s.items or (s.tie or ()) if one in self._places}
 
     def _take(self, painted: Painted) -> None:
         """A view arrived from the drawing process."""
-        if painted.serial != self.brush.serial or self.drawing is None:
+        if painted.serial != self.easel.serial or self.drawing is None:
             return
         if self._coming is not None:
             self._swap()
         self.painted = painted
         self._ground_view = painted.scene.view
-        self._ground = self._paint_ground(painted)
+        lands = self._lands if self.layers.territories else {}
+        self._ground = ground(painted, self.drawing, lands, self.devicePixelRatioF())
         self.first_paint = self.first_paint or painted.complete
         self.update()
-
-    def _paint_ground(self, painted: Painted) -> QPixmap:
-        """Land and ties of a view as one picture, which moves with the view until the next one comes."""
-        view, ratio = painted.scene.view, self.devicePixelRatioF()
-        ground = QPixmap(max(1, round(view.width * ratio)), max(1, round(view.height * ratio)))
-        ground.setDevicePixelRatio(ratio)
-        ground.fill(colour(look().chart.paper))
-        p = QPainter(ground)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.layers.territories and self.drawing is not None:
-            for land in self.drawing.territories:
-                colours = topic_colours(self.drawing.slots[land.topic], look().chart)
-                shore = QPen(colour(colours.shore), 0.9)
-                shore.setCosmetic(True)
-                p.setBrush(colour(colours.land, 0.8))
-                p.setPen(shore)
-                p.setTransform(_transform(view))
-                p.drawPath(self._land[land.topic])
-            p.resetTransform()
-        if painted.ties is not None:
-            high, wide = painted.ties.shape
-            image = QImage(painted.ties.data, wide, high, wide * 4, QImage.Format.Format_ARGB32_Premultiplied)
-            image.setDevicePixelRatio(ratio)
-            p.drawImage(QPointF(0, 0), image)
-        p.end()
-        return ground
 
     # -- painting
 
@@ -224,17 +209,7 @@ class Canvas(QWidget):
             p.setFont(serif(16))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._why_empty())
             return
-        if self._ground is not None and self._ground_view is not None:
-            was, now = self._ground_view, self.view
-            s = now.scale / was.scale
-            left = now.width / 2 - (now.x - was.x) * now.scale - was.width / 2 * s
-            top = now.height / 2 + (now.y - was.y) * now.scale - was.height / 2 * s
-            if s == 1.0:
-                p.drawPixmap(QPointF(left, top), self._ground)
-            else:
-                p.drawPixmap(
-                    QRectF(left, top, was.width * s, was.height * s), self._ground, QRectF(self._ground.rect())
-                )
+        self._paint_ground(p)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         x, y = self.view.px(self.drawing.x), self.view.py(self.drawing.y)
         if self._dragged is not None:
@@ -245,21 +220,33 @@ class Canvas(QWidget):
         if self.layers.items:
             self._paint_marks(p, x, y, radius, chosen)
         if self.painted is not None:
-            self._fresh = 0
+            self._inks.fresh = 0
             self._paint_words(p, x, y, chosen)
-            if self._fresh > FRESH_LETTERS:
+            if self._inks.fresh > FRESH_LETTERS:
                 QTimer.singleShot(0, self.update)
         if self._box is not None:
             p.setPen(QPen(colour(look().verdigris), 1))
             p.setBrush(colour(look().verdigris, 0.1))
             p.drawRect(self._box)
 
+    def _paint_ground(self, p: QPainter) -> None:
+        if self._ground is None or self._ground_view is None:
+            return
+        was, now = self._ground_view, self.view
+        s = now.scale / was.scale
+        left = now.width / 2 - (now.x - was.x) * now.scale - was.width / 2 * s
+        top = now.height / 2 + (now.y - was.y) * now.scale - was.height / 2 * s
+        if s == 1.0:
+            p.drawPixmap(QPointF(left, top), self._ground)
+        else:
+            p.drawPixmap(QRectF(left, top, was.width * s, was.height * s), self._ground, QRectF(self._ground.rect()))
+
     def _why_empty(self) -> str:
         """What to do when there is nothing to draw."""
         s = self.session
         if s.corpus is None or not len(s.corpus):
             return "There are no records yet. Add a bibliography in Gather, or drop one here."
-        if not len(s.corpus.of(s.recipe.relate.of).record):
+        if not len(s.corpus.of(s.shown_strand.relate.of).record):
             return f"No record gives {s.words()}. Choose another kind in the sentence above."
         return "No item passes the sentence above. Lower its least records, or widen its years."
 
@@ -268,76 +255,51 @@ class Canvas(QWidget):
         if d is None or not chosen or len(chosen) > 40 or not self.layers.ties:
             return
         pair = self.session.selection.tie is not None
-        s, t = np.isin(d.source, list(chosen)), np.isin(d.target, list(chosen))
-        ties = np.flatnonzero(s & t if pair else s | t)
-        ties = ties[np.argsort(-d.weight[ties])][:300]
         p.setPen(QPen(colour(look().verdigris, 0.9 if pair else 0.5), 2.2 if pair else 1.1))
-        for k in ties.tolist():
+        for k in ties_of(d, np.array(list(chosen), np.int32), pair, 300).tolist():
             a, b = d.source[k], d.target[k]
             p.drawLine(QPointF(x[a], y[a]), QPointF(x[b], y[b]))
 
     def _paint_marks(self, p: QPainter, x: np.ndarray, y: np.ndarray, radius: np.ndarray, chosen: set[int]) -> None:
-        d = self.drawing
+        d, ratio = self.drawing, self.devicePixelRatioF()
         assert d is not None
         seen = (x > -20) & (x < self.width() + 20) & (y > -20) & (y < self.height() + 20)
         order = d.priority[::-1]
         order = order[seen[order]]
         quarter = np.maximum(np.round(radius * 4), 5).astype(int)
         for i in order.tolist():
-            sprite = self._sprite(self._tints[i], int(quarter[i]))
-            half = sprite.width() / sprite.devicePixelRatio() / 2
+            sprite = self._inks.mark(self._tints[i], int(quarter[i]), ratio)
+            half = sprite.width() / ratio / 2
             p.drawPixmap(QPointF(x[i] - half, y[i] - half), sprite)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        for items, tint, wide in ((self.found, look().umber, 1.6), (chosen, look().verdigris, 2.4),
-                                  ({self._hover} - {-1}, look().ink, 1.2)):  # fmt: skip
+        rings = ((self.found, look().umber, 1.6), (chosen, look().verdigris, 2.4), ({self._hover} - {-1}, look().ink, 1.2))
+        for items, tint, wide in rings:
             p.setPen(QPen(colour(tint), wide))
             for i in items:
                 if i < len(x) and seen[i]:
                     p.drawEllipse(QPointF(x[i], y[i]), radius[i] + 3.5, radius[i] + 3.5)
 
-    def _sprite(self, tint: str, quarters: int) -> QPixmap:
-        """A mark of one colour and size, rimmed in paper."""
-        key = (tint, quarters, True)
-        if key not in self._sprites:
-            r, ratio = quarters / 4, self.devicePixelRatioF()
-            side = math.ceil(2 * r + 4)
-            sprite = QPixmap(round(side * ratio), round(side * ratio))
-            sprite.setDevicePixelRatio(ratio)
-            sprite.fill(Qt.GlobalColor.transparent)
-            q = QPainter(sprite)
-            q.setRenderHint(QPainter.RenderHint.Antialiasing)
-            q.setPen(QPen(colour(look().chart.paper), min(1.2, r / 3)))
-            q.setBrush(colour(tint))
-            q.drawEllipse(QPointF(side / 2, side / 2), r, r)
-            q.end()
-            self._sprites[key] = sprite
-        return self._sprites[key]
-
     def _paint_words(self, p: QPainter, x: np.ndarray, y: np.ndarray, chosen: set[int]) -> None:
         assert self.painted is not None and self.drawing is not None
-        scene, d = self.painted.scene, self.drawing
-        moving = scene.view != self.view or self._dragged is not None
+        scene, d, ratio = self.painted.scene, self.drawing, self.devicePixelRatioF()
         if not self.layers.labels:
             return
+        moving = scene.view != self.view or self._dragged is not None
         names, labels = scene.names, scene.labels
         tops = [(self._at(n.left + n.width / 2, n.top + n.height / 2), n) for n in names]
-        boxes = [
-            [c.x() - n.width / 2, c.y() - n.height / 2, c.x() + n.width / 2, c.y() + n.height / 2] for c, n in tops
-        ]
-        left = np.array([e.left for e in labels]) - scene.x[[e.item for e in labels]] + x[[e.item for e in labels]]
-        top = np.array([e.top for e in labels]) - scene.y[[e.item for e in labels]] + y[[e.item for e in labels]]
+        boxes = [[c.x() - n.width / 2, c.y() - n.height / 2, c.x() + n.width / 2, c.y() + n.height / 2] for c, n in tops]
+        of = [e.item for e in labels]
+        left = np.array([e.left for e in labels]) - scene.x[of] + x[of]
+        top = np.array([e.top for e in labels]) - scene.y[of] + y[of]
         boxes += [[a, b, a + e.width, b + e.height] for a, b, e in zip(left, top, labels)]
-        keep = (
-            without_overlap(np.array(boxes).reshape(-1, 4), (self.width(), self.height()))
-            if moving
-            else np.ones(len(boxes), bool)
-        )
+        keep = np.ones(len(boxes), bool)
+        if moving:
+            keep = without_overlap(np.array(boxes).reshape(-1, 4), (self.width(), self.height()))
         for k, (centre, n) in enumerate(tops):
-            if keep[k]:
-                tint = topic_colours(d.slots[n.topic], look().chart).mark
-                picture = self._letters(n.text, n.size, False, tint, TRACKING)
-                if picture is not None:
-                    p.drawPixmap(QPointF(centre.x() - n.width / 2, centre.y() - n.height / 2), picture)
+            tint = topic_colours(d.slots[n.topic], look().chart).mark
+            picture = self._inks.word(n.text, n.size, False, tint, TRACKING, ratio) if keep[k] else None
+            if picture is not None:
+                p.drawPixmap(QPointF(centre.x() - n.width / 2, centre.y() - n.height / 2), picture)
         p.setPen(QPen(colour(look().faint), 0.7))
         for k, e in enumerate(labels):
             if not keep[len(names) + k]:
@@ -345,16 +307,20 @@ class Canvas(QWidget):
             if e.leader is not None and not moving:
                 p.drawLine(QPointF(e.leader[0], e.leader[1]), QPointF(e.leader[2], e.leader[3]))
             tint = look().verdigris if e.item in chosen else look().chart.ink
-            picture = self._letters(e.text, e.size, e.italic, tint, 0.0)
+            picture = self._inks.word(e.text, e.size, e.italic, tint, 0.0, ratio)
             if picture is not None:
                 p.drawPixmap(QPointF(left[k], top[k]), picture)
-        if self._hover >= 0 and all(e.item != self._hover for e in labels):
-            i = self._hover
-            picture = self._letters(d.label[i], 14.0, False, look().chart.ink, 0.0)
-            if picture is not None:
-                wide = picture.width() / picture.devicePixelRatio()
-                at = min(x[i] + d.radius[i] * self.view.mark_scale + 4, self.width() - wide - 2)
-                p.drawPixmap(QPointF(at, y[i] - 9), picture)
+        if self._hover >= 0 and self._hover not in of:
+            self._paint_hovered(p, x, y)
+
+    def _paint_hovered(self, p: QPainter, x: np.ndarray, y: np.ndarray) -> None:
+        """The name of the mark under the mouse, where it has no label."""
+        d, i, ratio = self.drawing, self._hover, self.devicePixelRatioF()
+        assert d is not None
+        picture = self._inks.word(d.label[i], 14.0, False, look().chart.ink, 0.0, ratio)
+        if picture is not None:
+            at = min(x[i] + d.radius[i] * self.view.mark_scale + 4, self.width() - picture.width() / ratio - 2)
+            p.drawPixmap(QPointF(at, y[i] - 9), picture)
 
     def _at(self, px: float, py: float) -> QPointF:
         """Where a point of the painted scene is in the present view."""
@@ -364,86 +330,15 @@ class Canvas(QWidget):
         y = was.y - (py - was.height / 2) / was.scale
         return QPointF((x - now.x) * now.scale + now.width / 2, (now.y - y) * now.scale + now.height / 2)
 
-    def _letters(self, text: str, size: float, italic: bool, tint: str, tracking: float) -> QPixmap | None:
-        """A word in ink with a paper halo, kept as a picture: drawing it again costs nothing."""
-        key = (text, size, italic, tint, tracking)
-        if key not in self._lettered:
-            self._fresh += 1
-            if self._fresh > FRESH_LETTERS:  # the rest comes with the next frame, so that none is late
-                return None
-            if len(self._lettered) > 6000:
-                self._lettered.clear()
-            font = serif(size, italic)
-            font.setHintingPreference(QFont.HintingPreference.PreferNoHinting)  # widths agree with the core's
-            if tracking:
-                font.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, tracking * size)
-            ratio = self.devicePixelRatioF()
-            wide = QFontMetricsF(font).horizontalAdvance(text)
-            picture = QPixmap(round((wide + 5) * ratio), round(size * 1.3 * ratio))
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(Qt.GlobalColor.transparent)
-            q = QPainter(picture)
-            q.setFont(font)
-            at = QPointF(2.0 if tracking else 1.0, size * ASCENT)
-            q.setPen(colour(look().chart.paper, 0.55))
-            for dx, dy in (
-                (-1.2, 0),
-                (1.2, 0),
-                (0, -1.2),
-                (0, 1.2),
-                (-0.9, -0.9),
-                (0.9, 0.9),
-                (-0.9, 0.9),
-                (0.9, -0.9),
-            ):
-                q.drawText(at + QPointF(dx, dy), text)
-            q.setPen(colour(tint))
-            q.drawText(at, text)
-            q.end()
-            self._lettered[key] = picture
-        return self._lettered[key]
-
     # -- the mouse and the keys
 
     def item_at(self, point: QPointF) -> int:
         """The mark under a point, −1 none."""
-        d = self.drawing
-        if d is None or not len(d) or not self.layers.items:
-            return -1
-        distance = np.hypot(self.view.px(d.x) - point.x(), self.view.py(d.y) - point.y())
-        over = distance - np.maximum(d.radius * self.view.mark_scale, 4.0)
-        i = int(over.argmin())
-        return i if over[i] <= 2.0 else -1
-
-    def tie_at(self, point: QPointF) -> int:
-        """The strongest drawn tie within a few pixels of a point, −1 none."""
-        d = self.drawing
-        if d is None or not len(d.source) or not self.layers.ties:
-            return -1
-        x, y = self.view.px(d.x), self.view.py(d.y)
-        ax, ay, bx, by = x[d.source], y[d.source], x[d.target], y[d.target]
-        length = np.maximum((bx - ax) ** 2 + (by - ay) ** 2, 1e-9)
-        along = np.clip(((point.x() - ax) * (bx - ax) + (point.y() - ay) * (by - ay)) / length, 0, 1)
-        away = np.hypot(ax + along * (bx - ax) - point.x(), ay + along * (by - ay) - point.y())
-        near = np.flatnonzero((away < 3.0) & (d.weight >= self.least))
-        return int(near[np.argmax(d.weight[near])]) if len(near) else -1
-
-    def topic_at(self, point: QPointF) -> int:
-        """The topic whose land lies under a point, −1 none; where lands overlap, the smallest."""
-        if self.drawing is None or not self.layers.territories:
-            return -1
-        hits = []
-        inside = _transform(self.view).inverted()[0].map(point)
-        for land in self.drawing.territories:
-            path = self._land[land.topic]
-            if path.contains(inside):
-                box = path.boundingRect()
-                hits.append((box.width() * box.height(), land.topic))
-        return min(hits)[1] if hits else -1
+        return item_at(self.drawing, self.view, point.x(), point.y()) if self.drawing is not None and self.layers.items else -1
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() != Qt.MouseButton.LeftButton or self.drawing is None or self._coming is not None:
+        if event.button() != Qt.MouseButton.LeftButton or self.drawing is None:
             return
         at = event.position()
         item = self.item_at(at)
@@ -465,9 +360,7 @@ class Canvas(QWidget):
         far = abs(moved.x()) + abs(moved.y()) > 4
         if what == "pan" and far:
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
-            self.view = View(
-                view.scale, view.x - moved.x() / view.scale, view.y + moved.y() / view.scale, view.width, view.height
-            )
+            self.view = View(view.scale, view.x - moved.x() / view.scale, view.y + moved.y() / view.scale, view.width, view.height)
             self._changed()
         elif what == "box":
             self._box = QRectF(began, at).normalized()
@@ -477,39 +370,32 @@ class Canvas(QWidget):
             self.update()
 
     def _hover_over(self, at: QPointF, event: QMouseEvent) -> None:
-        if self._coming is not None:
-            return
         item = self.item_at(at)
         self.setCursor(Qt.CursorShape.PointingHandCursor if item >= 0 else Qt.CursorShape.ArrowCursor)
-        if item != self._hover:
-            self._hover = item
-            self.update()
-            if item >= 0 and self.drawing is not None:
-                s = self.session
-                network = s.related.filtered.network
-                if item < len(network):
-                    topic = next(
-                        (t.name for t in s.grouped.topics if t.number - 1 == self.drawing.topic[item]), "no topic"
-                    )
-                    text = f"{network.label[item]}\n{network.records[item]:,} records · {topic}"
-                    QToolTip.showText(event.globalPosition().toPoint(), text, self)
-            else:
-                QToolTip.hideText()
+        if item == self._hover or self.drawing is None:
+            return
+        self._hover = item
+        self.update()
+        if item >= 0:
+            network = self.drawing.network
+            topic = self._topics.get(int(self.drawing.topic[item]), "no topic")
+            lines = escape(network.label[item]), f"{network.records[item]:,} records · {escape(topic)}"
+            QToolTip.showText(event.globalPosition().toPoint(), f"<p style='white-space:pre'>{'<br>'.join(lines)}</p>", self)
+        else:
+            QToolTip.hideText()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         press, self._press = self._press, None
         self.unsetCursor()
-        if press is None or self.drawing is None or self._coming is not None:
+        if press is None or self.drawing is None:
             return
         what, began, _, item = press
         at = event.position()
-        labels = self.session.related.filtered.network.label
         if what == "box" and self._box is not None:
-            x, y = self.view.px(self.drawing.x), self.view.py(self.drawing.y)
             b, self._box = self._box, None
-            inside = np.flatnonzero((x >= b.left()) & (x <= b.right()) & (y >= b.top()) & (y <= b.bottom()))
-            self.session.select(Selection(items=tuple(labels[i] for i in inside)))
+            inside = items_within(self.drawing, self.view, b.left(), b.top(), b.right(), b.bottom())
+            self.session.select(Selection(items=tuple(self.drawing.network.identity(i) for i in inside.tolist())))
             self.update()
         elif self._dragged is not None:
             self._drop(*self._dragged)
@@ -519,28 +405,27 @@ class Canvas(QWidget):
     def _drop(self, item: int, at: QPointF) -> None:
         """A dragged mark comes to rest here."""
         self._dragged = None
-        v = self.view
+        v, d = self.view, self.drawing
+        assert d is not None
         x, y = v.x + (at.x() - v.width / 2) / v.scale, v.y - (at.y() - v.height / 2) / v.scale
-        self.session.move_items({self.session.related.filtered.network.label[item]: (x, y)})
+        self.session.look_at(self._drawn_strand)
+        self.session.move_items({d.network.identity(item): (x, y)})
 
     def _click(self, at: QPointF, item: int | None, add: bool) -> None:
-        labels = self.session.related.filtered.network.label
-        if item is not None and item < len(labels):
-            now = self.session.selection.items
-            new = (
-                (tuple(t for t in now if t != labels[item]) if labels[item] in now else (*now, labels[item]))
-                if add
-                else (labels[item],)
-            )
-            self.session.select(Selection(items=new))
-            return
-        tie = self.tie_at(at)
-        topic = self.topic_at(at)
         d = self.drawing
         assert d is not None
+        if item is not None:
+            one, now = d.network.identity(item), self.session.selection.items
+            items = (one,) if not add else tuple(t for t in now if t != one) if one in now else (*now, one)
+            self.session.select(Selection(items=items))
+            return
+        tie = tie_at(d, self.view, at.x(), at.y(), self.layers.least_tie) if self.layers.ties else -1
+        topic = topic_at(d, self.view, at.x(), at.y()) if self.layers.territories else -1
         if tie >= 0:
-            self.session.select(Selection(tie=(labels[d.source[tie]], labels[d.target[tie]])))
+            ends = d.network.identity(int(d.source[tie])), d.network.identity(int(d.target[tie]))
+            self.session.select(Selection(tie=ends))
         elif topic >= 0:
+            self.session.look_at(self._drawn_strand)
             self.session.select(Selection(topic=topic))
         else:
             self.session.select(Selection())
@@ -553,14 +438,8 @@ class Canvas(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         key = Qt.Key(event.key())
-        arrows = {
-            Qt.Key.Key_Left: (60, 0),
-            Qt.Key.Key_Right: (-60, 0),
-            Qt.Key.Key_Up: (0, 60),
-            Qt.Key.Key_Down: (0, -60),
-        }
-        if key in arrows:
-            self.pan(*arrows[key])
+        if key in _PAN:
+            self.pan(*_PAN[key])
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom(1.25)
         elif key == Qt.Key.Key_Minus:
@@ -579,14 +458,11 @@ class Canvas(QWidget):
         order = self.drawing.priority.tolist()
         chosen = self._chosen()
         at = order.index(next(iter(chosen))) + step if len(chosen) == 1 else 0
-        label = self.session.related.filtered.network.label[order[at % len(order)]]
-        self.session.select(Selection(items=(label,)))
+        self.session.select(Selection(items=(self.drawing.network.identity(order[at % len(order)]),)))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         v = self.view
-        whole = (
-            self.drawing is not None and abs(v.scale / max(fit(self.drawing, v.width, v.height).scale, 1e-9) - 1) < 0.02
-        )
+        whole = self.drawing is not None and abs(v.scale / max(fit(self.drawing, v.width, v.height).scale, 1e-9) - 1) < 0.02
         self.view = View(v.scale, v.x, v.y, float(self.width()), float(self.height()))
         if whole:
             self.fit()
@@ -594,33 +470,9 @@ class Canvas(QWidget):
             self._changed()
 
 
-def _transform(view: View) -> QTransform:
-    """Layout units (y up) to pixels."""
-    return QTransform(
-        view.scale, 0, 0, -view.scale, view.width / 2 - view.x * view.scale, view.height / 2 + view.y * view.scale
-    )
-
-
-def _outline(land: Territory) -> QPainterPath:
-    """A topic's land in layout units: quadratic curves through the middles of its outlines' sides."""
-    path = QPainterPath()
-    for ring in land.rings:
-        points = ring[:-1]
-        after = np.roll(points, -1, 0)
-        middle = (points + after) / 2
-        path.moveTo(*middle[0].tolist())
-        for (a, b), (c, d) in zip(after.tolist(), np.roll(middle, -1, 0).tolist()):
-            path.quadTo(a, b, c, d)
-        path.closeSubpath()
-    return path
-
-
-def _mostly_in_place(old: Drawing, new: Drawing) -> bool:
-    """Whether most items stand where they stood, so that the view may stay."""
-    where = {text: (x, y) for text, x, y in zip(old.label, old.x.tolist(), old.y.tolist())}
-    near = float(np.median(new.radius)) * 30 if len(new) else 0.0
-    same = sum(
-        1 for text, x, y in zip(new.label, new.x.tolist(), new.y.tolist())
-        if text in where and abs(where[text][0] - x) + abs(where[text][1] - y) < near
-    )  # fmt: skip
-    return bool(len(new)) and same * 2 >= len(new)
+def _same(new: Drawing, old: Drawing | None) -> bool:
+    """Whether two drawings are put together from the same parts."""
+    return old is not None and (new is old or (
+        new.tint_by == old.tint_by and new.network is old.network and new.topic is old.topic
+        and all(getattr(new, part) is getattr(old, part) for part in ("lettering", "sizes", "standing", "land"))
+    ))  # fmt: skip

@@ -12,9 +12,13 @@ from PyQt6.QtGui import QImage, QPainter, QShowEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QVBoxLayout, QWidget
 
 from umber_knot.chart.palette import topic_colours
+from umber_knot.corpus.model import KINDS
+from umber_knot.corpus.steps import Item
 from umber_knot.desktop.parts import Panel, anchor
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.selection import Selection, understood, written
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import SANS, SERIF, colour, look
+from umber_knot.network.model import Network
 from umber_knot.relate.shared import evidence, records_of
 
 SHOWN = 12  # records listed at once
@@ -49,9 +53,9 @@ class Page(QTextBrowser):
         key = unquote(quoted)
         s = self.session
         if kind == "item":
-            s.select(Selection(items=(key,)))
+            s.select(Selection(items=understood(key)))
         elif kind == "tie":
-            a, _, b = key.partition("\x1f")
+            a, b = understood(key)
             s.select(Selection(tie=(a, b)))
         elif kind == "topic":
             s.select(Selection(topic=int(key)))
@@ -75,7 +79,7 @@ def record_html(s: Session, record: int, extra: str = "") -> str:
     line = ", ".join(filter(None, [who, str(year) if year else "no year"]))
     title = s.corpus.title[record] or "(no title)"
     return (
-        f'<p style="margin:0 0 9px 0"><span class="serif">{anchor("record", record, title)}</span><br>'
+        f'<p style="margin:0 0 9px 0"><span class="serif">{anchor("record", int(s.corpus.id[record]), title)}</span><br>'
         f'<span class="faint">{escape(line)}{extra} · {escape(_places(s, record))}</span></p>'
     )
 
@@ -83,7 +87,7 @@ def record_html(s: Session, record: int, extra: str = "") -> str:
 def _places(s: Session, record: int) -> str:
     """Where a record was found, every place."""
     assert s.corpus is not None
-    return "; also ".join([s.corpus.place(record), *(s.corpus.spot(a, b) for a, b, _ in s.corpus.also.get(record, ()))])
+    return "; also ".join([s.corpus.place(record), *(s.corpus.spot(a, b) for a, b, *_ in s.corpus.findings(record))])
 
 
 def records_html(page: Page, s: Session, records: Sequence[int], key: str, extra: Sequence[str] = ()) -> str:
@@ -131,7 +135,7 @@ class Evidence(QWidget):
         panel.body.addWidget(self.page)
         session.selected.connect(self.show_selection)
         session.arrived.connect(
-            lambda stage: stage in ("relate", "group", "stability", "chart") and self.show_selection()
+            lambda stages: stages.isdisjoint({"relate", "group", "stability", "chart"}) or self.show_selection()
         )
         session.opened.connect(self.show_selection)
 
@@ -140,18 +144,13 @@ class Evidence(QWidget):
             return
         s = self.session
         sel = s.selection
-        if (
-            s.corpus is None
-            or s.related is None
-            or s.grouped is None
-            or len(s.grouped.topic) != len(s.related.filtered.network)
-        ):
+        if s.corpus is None or s.related is None or s.grouped is None:
             return
         pictures: dict[str, QImage] = {}
-        if sel.record is not None and sel.record < len(s.corpus):
-            html = record_page_html(s, sel.record)
-        elif sel.tie and min(s.item(sel.tie[0]), s.item(sel.tie[1])) >= 0:
-            html = self._tie(*sel.tie)
+        if s.row(sel) >= 0:
+            html = record_page_html(s, s.row(sel))
+        elif sel.tie and min(map(s.item, sel.tie)) >= 0:
+            html = tie_html(self.page, s, *sel.tie)
         elif sel.topic is not None:
             html = self._topic(sel.topic)
         elif len(sel.items) == 1 and s.item(sel.items[0]) >= 0:
@@ -168,11 +167,11 @@ class Evidence(QWidget):
 
     def _nothing(self) -> str:
         s = self.session
-        network = s.related.filtered.network
+        network = s.related.network
         n = len(network)
         top = np.lexsort((np.arange(n), -network.records))[:10]
         rows = "".join(
-            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<tr><td width="100%">{item_anchor(network, i)}</td>'
             f'<td align="right" class="faint">{network.records[i]}</td></tr>'
             for i in top
         )
@@ -187,10 +186,10 @@ class Evidence(QWidget):
             )
         )
 
-    def _item(self, label: str, pictures: dict[str, QImage]) -> str:
+    def _item(self, identity: Item, pictures: dict[str, QImage]) -> str:
         s = self.session
-        network, counted = s.related.filtered.network, s.related.counted
-        i = s.item(label)
+        network, counted = s.related.network, s.related.counted
+        i = s.item(identity)
         entity = int(network.entity[i])
         records = records_of(counted.record, counted.item, entity)
         tint, topic_line = look().bar, ""
@@ -219,28 +218,29 @@ class Evidence(QWidget):
                        f'<td class="faint" align="right">{high}</td></tr></table>')  # fmt: skip
         ties = np.flatnonzero((network.source == i) | (network.target == i))
         ties = ties[np.lexsort((-network.count[ties], -network.weight[ties]))][:8]
-        rows, weighed = "", s.recipe.relate.normalise != "none" or s.recipe.relate.counting != "full"
+        rows, weighed = "", s.shown_strand.relate.normalise != "none" or s.shown_strand.relate.counting != "full"
         head = "weight, records shared" if weighed else "records shared"
         for t in ties.tolist():
             other = int(network.target[t] if network.source[t] == i else network.source[t])
-            name = network.label[other]
             away = ' <span class="faint">another topic</span>' if s.grouped.topic[other] != topic else ""
-            key = f"{label}\x1f{name}"
+            key = written(identity, network.identity(other))
             weight = f'<td align="right" class="faint">{network.weight[t]:.3g}</td>' if weighed else ""
-            rows += (f'<tr><td width="100%">{anchor("item", name, name)}{away}</td>{weight}<td align="right" width="40">'
+            rows += (f'<tr><td width="100%">{item_anchor(network, other)}{away}</td>{weight}<td align="right" width="40">'
                      f'{anchor("tie", key, f"{network.count[t]}")}</td></tr>')  # fmt: skip
         strongest = f'<p class="head" style="margin:12px 0 2px 0">Strongest ties <span class="faint">{head}</span></p>' \
                     f'<table width="100%">{rows}</table>' if rows else '<p class="faint">No ties.</p>'  # fmt: skip
         n = len(records)
         return (
-            f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(label)}</p>'
+            f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(network.label[i])}</p>'
             f'<p style="margin:0">in {n:,} record{"s" * (n != 1)}{span}{topic_line}</p>{picture}{strongest}'
-            f"{self._spellings(entity)}{self._settle()}{records_html(self.page, s, records, 'item' + label)}"
+            f"{self._spellings(entity)}{self._settle()}{records_html(self.page, s, records, 'item' + written(identity))}"
         )
 
     def _spellings(self, entity: int) -> str:
         s = self.session
-        resolution = s.reconciled.by_kind[s.recipe.relate.of]
+        resolution = s.resolution(s.shown_strand.relate.of)
+        if resolution is None:
+            return ""
         forms = resolution.members(entity)
         mentions = resolution.mentions(s.corpus)
         if len(forms) < 2:
@@ -261,19 +261,16 @@ class Evidence(QWidget):
         return (f'<p style="margin:10px 0 0 0"><a href="aside:selected" style="color:{look().umber}">set aside</a> '
                 f'<span class="faint">X</span></p>')  # fmt: skip
 
-    def _tie(self, a: str, b: str) -> str:
-        return tie_html(self.page, self.session, a, b)
-
     def _topic(self, topic: int) -> str:
         s = self.session
-        network = s.related.filtered.network
+        network = s.related.network
         members = np.flatnonzero(s.grouped.topic == topic)
         members = members[np.lexsort((members, -network.records[members]))]
         found = next((t for t in s.grouped.topics if t.number == topic + 1), None)
         if found is None:
             return self._nothing()
         rows = "".join(
-            f'<tr><td width="100%">{anchor("item", network.label[i], network.label[i])}</td>'
+            f'<tr><td width="100%">{item_anchor(network, i)}</td>'
             f'<td align="right" class="faint">{network.records[i]}</td></tr>'
             for i in members[:40].tolist()
         )
@@ -286,12 +283,12 @@ class Evidence(QWidget):
             f'<table width="100%">{rows}</table>{rest}'
         )
 
-    def _several(self, labels: tuple[str, ...]) -> str:
+    def _several(self, items: tuple[Item, ...]) -> str:
         s = self.session
-        network, counted = s.related.filtered.network, s.related.counted
-        there = [i for i in map(s.item, labels) if i >= 0]
+        network, counted = s.related.network, s.related.counted
+        there = [i for i in map(s.item, items) if i >= 0]
         records = np.unique(counted.record[np.isin(counted.item, network.entity[there])])
-        names = ", ".join(anchor("item", network.label[i], network.label[i]) for i in there[:30])
+        names = ", ".join(item_anchor(network, i) for i in there[:30])
         more = f" and {len(there) - 30} more" if len(there) > 30 else ""
         return (f'<p class="faint">Selection</p><p class="title" style="margin:4px 0">{len(there):,} items</p><p>{names}{more}</p>{self._settle()}'
                 f'{records_html(self.page, s, records, "several")}')  # fmt: skip
@@ -305,9 +302,9 @@ class Evidence(QWidget):
         return next((t.name for t in self.session.grouped.topics if t.number == topic + 1), f"topic {topic + 1}")
 
 
-def tie_html(page: Page, s: Session, a: str, b: str) -> str:
+def tie_html(page: Page, s: Session, a: Item, b: Item) -> str:
     """Why two items are tied: the sum that makes the weight, what each has alone, and the records."""
-    network, counted = s.related.filtered.network, s.related.counted
+    network, counted = s.related.network, s.related.counted
     i, j = sorted((s.item(a), s.item(b)))
     ea, eb = int(network.entity[i]), int(network.entity[j])
     found = np.flatnonzero((network.source == i) & (network.target == j))
@@ -317,14 +314,14 @@ def tie_html(page: Page, s: Session, a: str, b: str) -> str:
     size = np.bincount(counted.record, minlength=len(s.corpus))
     extra: list[str] = [f" · {size[r]} {s.words(int(size[r]))}" for r in shared.tolist()]
     sums = ""
-    if s.recipe.relate.counting == "fractional" and len(shared):
+    if s.shown_strand.relate.counting == "fractional" and len(shared):
         terms = [f"1/{size[r] - 1}" for r in shared.tolist()]
         extra = [f"{e} · gives {t}" for e, t in zip(extra, terms)]
         total = sum(1 / (size[r] - 1) for r in shared.tolist())
         said = " + ".join(terms[:12]) + (" + …" if len(terms) > 12 else "")
         sums = f'<p class="faint" style="margin:2px 0">{said} = {total:.3f}</p>'
-    if s.recipe.relate.normalise != "none" and len(found):
-        sums += f'<p class="faint" style="margin:2px 0">normalised by {s.recipe.relate.normalise}: {weight}</p>'
+    if s.shown_strand.relate.normalise != "none" and len(found):
+        sums += f'<p class="faint" style="margin:2px 0">normalised by {s.shown_strand.relate.normalise}: {weight}</p>'
     wash = look().wash
     cells = "".join(
         f'<td width="33%" style="padding:6px;{"background:" + wash if k == 1 else ""}"><b>{n:,}</b><br>'
@@ -334,39 +331,53 @@ def tie_html(page: Page, s: Session, a: str, b: str) -> str:
     )  # fmt: skip
     return (
         f'<p class="faint">Why are they tied?</p><p class="title" style="margin:4px 0">'
-        f'{anchor("item", network.label[i], network.label[i])} — <span style="color:{look().umber}">{weight}</span> — '
-        f"{anchor('item', network.label[j], network.label[j])}</p>"
+        f'{item_anchor(network, i)} — <span style="color:{look().umber}">{weight}</span> — '
+        f"{item_anchor(network, j)}</p>"
         f'<p style="margin:0">{len(shared):,} record{"s" * (len(shared) != 1)} together</p>{sums}'
         f'<table width="100%" cellspacing="0" style="margin-top:6px"><tr>{cells}</tr></table>'
         f"{records_html(page, s, shared.tolist(), 'tie', extra)}"
     )
 
 
+def item_anchor(network: Network, i: int) -> str:
+    """An item's label as a link to it."""
+    return anchor("item", written(network.identity(i)), network.label[i])
+
+
 def record_page_html(s: Session, record: int) -> str:
     """One record in full: what it says, what each of its mentions stands for, and its raw text."""
     d = s.detail(record)
-    parts = [f'<p class="faint">Record · {escape(d.source)}, line {d.line:,}</p>'
-             f'<p class="title" style="margin:4px 0">{escape(d.title or "(no title)")}</p>']  # fmt: skip
-    parts.append(f'<p class="faint" style="margin:0">{escape(", ".join(filter(None, [d.type, d.date, d.doi])))}</p>')
-    shown = set(s.related.filtered.network.label)
-    for kind, resolution in s.reconciled.by_kind.items():
-        mentions = resolution.mentions(s.corpus)
-        lo, hi = np.searchsorted(mentions.record, [record, record + 1])
-        if lo == hi:
-            continue
-        said = []
-        for f in mentions.form[lo:hi].tolist():
-            stands = resolution.label[resolution.entity[f]]
-            on_chart = kind == s.recipe.relate.of and stands in shown
-            text = anchor("item", stands, mentions.forms[f]) if on_chart else escape(mentions.forms[f])
-            said.append(
-                text + (f' <span class="faint">for {escape(stands)}</span>' if stands != mentions.forms[f] else "")
-            )
-        parts.append(
-            f'<p style="margin:10px 0 0 0"><span class="head">{s.words(2, kind).capitalize()}</span><br>{", ".join(said)}</p>'
-        )
+    faint = escape(", ".join(filter(None, [d.type, d.date, d.doi])))
+    parts = [
+        f'<p class="faint">Record · {escape(_places(s, record))}</p>',
+        f'<p class="title" style="margin:4px 0">{escape(d.title or "(no title)")}</p>',
+        f'<p class="faint" style="margin:0">{faint}</p>',
+    ]
+    for kind in KINDS:
+        said = _mentioned(s, kind, record)
+        if said:
+            head = s.words(2, kind).capitalize()
+            parts.append(f'<p style="margin:10px 0 0 0"><span class="head">{head}</span><br>{", ".join(said)}</p>')
     if d.abstract:
         parts.append(f'<p style="margin:10px 0 0 0" class="serif">{escape(d.abstract)}</p>')
-    parts.append(f'<p style="margin:12px 0 0 0"><span class="head">As it stands in the file</span></p><pre style="white-space:pre-wrap">'
-                 f"{escape(d.raw[:4000])}</pre>")  # fmt: skip
+    raw = escape(d.raw[:4000])
+    parts.append('<p style="margin:12px 0 0 0"><span class="head">As it stands in the file</span></p>')
+    parts.append(f'<pre style="white-space:pre-wrap">{raw}</pre>')
     return "".join(parts)
+
+
+def _mentioned(s: Session, kind: str, record: int) -> list[str]:
+    """The mentions of a kind in a record, each with what it stands for and as a link where that is in the network."""
+    mentions, resolution = s.mentions(kind), s.resolution(kind)
+    lo, hi = np.searchsorted(mentions.record, [record, record + 1])
+    said = []
+    for f in mentions.form[lo:hi].tolist():
+        form = mentions.forms[f]
+        if resolution is None:
+            said.append(escape(form))
+            continue
+        entity = int(resolution.entity[f])
+        stands, head = resolution.label[entity], mentions.forms[int(resolution.head[entity])]
+        text = anchor("item", written((kind, head)), form) if s.item((kind, head)) >= 0 else escape(form)
+        said.append(text + (f' <span class="faint">for {escape(stands)}</span>' if stands != form else ""))
+    return said

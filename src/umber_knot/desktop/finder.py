@@ -9,7 +9,9 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.corpus.texts import holding
+from umber_knot.desktop.selection import Selection
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import sans, serif
 
 
@@ -85,14 +87,13 @@ class Finder(QFrame):
             for topic in s.grouped.topics:
                 if fits(topic.name):
                     offer(topic.name, "topic", lambda t=topic: self._select(Selection(topic=t.number - 1), "chart"))
-            for label in s.related.filtered.network.label:
-                if fits(label) and not offer(
-                    label, s.words(1), lambda t=label: self._select(Selection(items=(t,)), "chart")
-                ):
-                    break
-            for r, title in enumerate(s.corpus.title):
-                if fits(title) and not offer(title, "record", lambda r=r: self._select(Selection(record=r), "chart")):
-                    break
+            network = s.related.network
+            for i in holding(network.label, words)[: self.MOST].tolist():
+                one = network.identity(i)
+                offer(network.label[i], s.words(1), lambda t=one: self._select(Selection(items=(t,)), "chart"))
+            for r in holding(s.corpus.title, words)[: self.MOST].tolist():
+                number = int(s.corpus.id[r])
+                offer(s.corpus.title[r], "record", lambda n=number: self._select(Selection(record=n), "chart"))
         self.list.setCurrentRow(0)
 
     def _select(self, selection: Selection, desk: str) -> None:

@@ -9,14 +9,13 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from umber_knot.chart.drawing import radius_of
 from umber_knot.chart.palette import ramp, topic_colours
-from umber_knot.chart.scene import Layers
+from umber_knot.chart.parameters import LAYERS
 from umber_knot.desktop.canvas import Canvas
 from umber_knot.desktop.parts import Link, Panel, Popup, Text, clear
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.selection import Selection
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look, sans
 from umber_knot.report.svg import SIZE_WORDS, size_samples
-
-LAYERS = ("territories", "ties", "items", "labels")
 
 
 class SizeScale(QWidget):
@@ -63,7 +62,7 @@ class TieSamples(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setFont(sans(11))
-        drawn = d.weight[d.weight >= self.canvas.least]
+        drawn = d.weight[d.weight >= self.canvas.layers.least_tie]
         if not len(drawn):
             return
         values = sorted({float(f"{np.quantile(drawn, q):.3g}") for q in (0.05, 0.6, 1.0)})
@@ -190,7 +189,8 @@ class Legend(Panel):
         layers.addStretch(1)
         for k, column in enumerate((size, ties, tint, layers)):
             row.addLayout(column, (0, 0, 1, 0)[k])
-        session.arrived.connect(lambda stage: stage == "chart" and self.bring_up_to_date())
+        canvas.shown.connect(self.bring_up_to_date)
+        session.arrived.connect(lambda stages: stages.isdisjoint({"chart", "strand"}) or self.bring_up_to_date())
         session.selected.connect(self.update_swatches)
         canvas.viewed.connect(self.scale.update)
 
@@ -199,8 +199,8 @@ class Legend(Panel):
             self.swatches.itemAt(k).widget().update()
 
     def bring_up_to_date(self) -> None:
-        d, s = self.session.drawing, self.session
-        if d is None:
+        d, s = self.canvas.drawing, self.session
+        if d is None or s.grouped is None:
             return
         self.size_link.setText(SIZE_WORDS[d.size_by])
         self.tint_link.setText("topic" if d.tint_by == "topic" else "mean year")
@@ -226,22 +226,23 @@ class Legend(Panel):
         d = self.canvas.drawing
         if d is None:
             return
-        hidden = int((d.weight < self.canvas.least).sum())
-        self.least.setText(f"weight at least {self.canvas.least:.3g}" if hidden else "every tie drawn")
+        least = self.canvas.layers.least_tie
+        hidden = int((d.weight < least).sum())
+        self.least.setText(f"weight at least {least:.3g}" if hidden else "every tie drawn")
         self.note.setText(f"{hidden:,} lighter not drawn" if hidden else "darker: between topics")
 
     def _say_layers(self) -> None:
         for name, link in self.layer_links.items():
-            on = getattr(self.canvas.layers, name)
+            on = name in self.session.strand.chart.layers
             font = link.font()
             font.setStrikeOut(not on)
             link.setFont(font)
             link.setAccessibleName(f"{name}: {'shown' if on else 'hidden'}")
 
     def _toggle(self, name: str) -> None:
-        now = {n: getattr(self.canvas.layers, n) for n in LAYERS}
-        now[name] = not now[name]
-        self.canvas.set_layers(Layers(**now))
+        now = self.session.strand.chart.layers
+        shown = tuple(n for n in LAYERS if (n in now) != (n == name))
+        self.session.set_recipe("chart", layers=shown)
         self._say_layers()
 
     def _offer(self, below: QWidget, options: list[tuple[str, str, str]], now: str, section: str, key: str) -> None:
@@ -259,11 +260,11 @@ class Legend(Panel):
     def _choose_size(self) -> None:
         options = [("records", "records", "in how many records an item is"), ("degree", "ties", "how many items it is tied to"),
                    ("strength", "strength", "the summed weight of its ties")]  # fmt: skip
-        self._offer(self.size_link, options, self.session.recipe.chart.size_by, "chart", "size_by")
+        self._offer(self.size_link, options, self.session.strand.chart.size_by, "chart", "size_by")
 
     def _choose_tint(self) -> None:
         options = [("topic", "topic", "the group an item belongs to"), ("year", "mean year", "of the records it is in")]
-        self._offer(self.tint_link, options, self.session.recipe.chart.tint_by, "chart", "tint_by")
+        self._offer(self.tint_link, options, self.session.strand.chart.tint_by, "chart", "tint_by")
 
     def _choose_least(self) -> None:
         """Which ties are drawn; the network itself is not changed."""
@@ -275,18 +276,13 @@ class Legend(Panel):
         for share, word in ((1.0, "all"), (0.5, "half"), (0.25, "quarter"), (0.1, "tenth")):
             least = 0.0 if share == 1.0 else float(np.quantile(d.weight, 1 - share))
             n = int((d.weight >= least).sum())
-            popup.body.addWidget(Link(f"{word}: {n:,} ties", lambda v=least: (popup.close(), self._set_least(v)), 14))
+            popup.body.addWidget(Link(f"{word}: {n:,} ties", lambda v=least: (popup.close(), self.session.set_recipe("chart", least_tie=v)), 14))
         popup.body.addWidget(Text("the network is not changed; Relate drops ties", 11, faint=True))
         popup.unfold(self.least)
 
-    def _set_least(self, least: float) -> None:
-        self.canvas.set_least(least)
-        self._say_ties()
-        self.samples.update()
-
     def _all_topics(self) -> None:
         popup = Popup(self)
-        d = self.session.drawing
+        d = self.canvas.drawing
         grid = QGridLayout()
         topics = [t for t in self.session.grouped.topics if t.number - 1 in d.slots]
         for k, t in enumerate(topics[:120]):

@@ -25,7 +25,7 @@ def take_shots(folder: Path) -> int:
 def _gathering(window: Any, session: Any, until: Callable[..., None], shoot: Callable[[str], None]) -> None:
     """What unfolds on the Gather desk: a record, the columns of a table, a catalogue."""
     desk = window.desks["gather"]
-    desk.open_record(int(next(iter(session.corpus.also))))
+    desk.open_record(int(session.corpus.also.record[0]))
     shoot("gather-record")
     desk.open_columns(next(s for s in session.sources if s.name == "box2.csv"))
     until(lambda: session.columns is not None)
@@ -46,7 +46,7 @@ def _reconciling(window: Any, session: Any, until: Any, shoot: Callable[[str], N
     """The pages of Reconcile, once the network is of people."""
     desk = window.desks["reconcile"]
     desk._choose_kind("person")
-    until(lambda: session.running is None and bool(session.effects.get("person")))
+    until(lambda: session.running is None and "person" in session.offers and bool(session.offers["person"].effects))
     desk.bring_up_to_date()
     shoot("reconcile-people")
     desk.settle._preview()
@@ -67,7 +67,8 @@ def _take(folder: Path) -> int:
     from umber_knot.demo import demo_study
     from umber_knot.desktop import theme
     from umber_knot.desktop.brush import Brush
-    from umber_knot.desktop.session import Selection, Session
+    from umber_knot.desktop.selection import Selection
+    from umber_knot.desktop.session import Session
     from umber_knot.desktop.window import Window
 
     app = QApplication(sys.argv[:1])
@@ -106,7 +107,7 @@ def _take(folder: Path) -> int:
         for desk in DESKS:
             window.show_desk(desk)
             if desk == "chart":
-                session.select(Selection(items=("tide mill",)))
+                session.select(Selection(items=(("keyword", "tide mill"),)))
                 until(lambda: window.desks["chart"].canvas.first_paint)  # type: ignore[attr-defined]
             if desk == "report":
                 until(lambda: bool(session.files))

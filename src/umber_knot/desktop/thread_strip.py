@@ -33,7 +33,7 @@ class ThreadStrip(QWidget):
         self._timer.timeout.connect(self._spin)
         session.progressed.connect(self._working)
         session.staled.connect(self.update)
-        session.arrived.connect(lambda _: self.update())
+        session.arrived.connect(lambda stages: self.update())
         session.opened.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -72,25 +72,24 @@ class ThreadStrip(QWidget):
         if stage == "gather" and s.corpus is not None:
             live = [x for x in s.sources if x.active]
             return [f"{len(s.corpus):,} records", f"{len(live)} source{'s' * (len(live) != 1)}"]
-        if stage == "reconcile" and s.reconciled is not None:
+        if stage == "reconcile" and s.corpus is not None:
             lines = []
-            waiting = sum(len(v) for v in s.suggestions.values())
-            if s.suggestions:
-                lines.append(f"{waiting:,} to review")
-            resolution = s.reconciled.by_kind.get(s.recipe.relate.of)
+            if s.offers:
+                lines.append(f"{sum(len(v.suggestions) for v in s.offers.values()):,} to review")
+            resolution = s.resolution(s.shown_strand.relate.of)
             if resolution is not None:
                 n = len(resolution.label) - int(resolution.aside.sum())
                 lines.append(f"{n:,} {s.words(n)}")
             return lines
         if stage == "relate" and s.related is not None:
-            n = s.related.filtered.network
-            return [f"{len(n):,} items · {n.ties:,} ties"]
+            network = s.related.network
+            return [f"{len(network):,} items · {network.ties:,} ties"]
         if stage == "group" and s.grouped is not None:
             steady = s.stable is not None and s.stable.index == s.stable.index and "stability" in s.current
             k = len(s.grouped.topics)
             return [f"{k} topic{'s' * (k != 1)}"] + ([f"stable {s.stable.index:.2f}"] if steady else [])
         if stage == "chart" and s.drawing is not None:
-            years = s.recipe.relate.years
+            years = s.shown_strand.relate.years
             return [f"{s.words().capitalize()}, " + (f"{years[0]}–{years[1]}" if years else "all years")]
         if stage == "report" and s.drawing is not None:
             return [f"{s.recipe.report.width_mm:g} mm plate"]

@@ -146,6 +146,7 @@ class Window(QWidget):
     def show_desk(self, name: str) -> None:
         if self.session.study is None:
             return
+        self.session.need(self.desks[name].needs)
         self.stack.setCurrentWidget(self.desks[name])
         self.thread_strip.show_desk(name)
         self.settings.setValue("desk", name)

@@ -162,13 +162,14 @@ def match_references(corpus: Corpus, check: Callable[[], None] = lambda: None) -
     forms = corpus.of("reference").forms
     record, confidence = np.full(len(forms), -1, np.int32), np.zeros(len(forms))
     way = np.zeros(len(forms), np.int8)
-    if not forms or not len(corpus):
+    if not len(forms) or not len(corpus):
         return Matches(record, confidence, way)
     by_identifier = _identifiers(corpus)
     people = corpus.of("person")
+    names = list(people.forms)
     first: dict[int, str] = {}
     for r, f in zip(people.record[::-1].tolist(), people.form[::-1].tolist()):
-        first[r] = people.forms[f]  # walked backwards: the first mention stays
+        first[r] = names[f]  # walked backwards: the first mention stays
     bucket: dict[tuple[str, int], list[int]] = {}
     for r, name in first.items():
         bucket.setdefault((family_of(name), int(corpus.year[r])), []).append(r)
@@ -203,7 +204,8 @@ def _identifiers(corpus: Corpus) -> dict[str, int]:
 
 def _venues(corpus: Corpus) -> dict[int, str]:
     mentions = corpus.of("venue")
-    return {r: mentions.forms[f] for r, f in zip(mentions.record.tolist(), mentions.form.tolist())}
+    forms = list(mentions.forms)
+    return {r: forms[f] for r, f in zip(mentions.record.tolist(), mentions.form.tolist())}
 
 
 def _among(

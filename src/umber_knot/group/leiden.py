@@ -9,18 +9,25 @@ from typing import Any
 import numpy as np
 
 from umber_knot.corpus.model import Floats, Ints
-from umber_knot.lineage.recipe import Group
+from umber_knot.group.result import Partition, Stable
 from umber_knot.network.model import Network
 
 
-def partition(network: Network, recipe: Group, seed: int) -> Ints:
-    """The topic of each item, shape (n,), numbered from 0 by falling size; Leiden run until it no longer improves.
+def partition(
+    network: Network, resolution: float = 1.0, seed: int = 1, *, quality: str = "modularity", weighted: bool = True, min_size: int = 1
+) -> Partition:
+    """Topics by Leiden clustering, run until it no longer improves (Traag, Waltman & van Eck 2019).
 
-    Modularity with resolution follows Reichardt & Bornholdt 2006, cpm Traag, Van Dooren & Nesterov 2011.
+    ``quality`` is ``modularity`` with a resolution (Reichardt & Bornholdt 2006) or ``cpm``, the constant Potts model
+    (Traag, Van Dooren & Nesterov 2011); a higher resolution gives finer topics. Directions, loops and parallel ties are
+    merged first (``Network.simple``). Topics of fewer than ``min_size`` items are none.
     """
     if not len(network):
-        return np.zeros(0, np.int32)
-    return _by_size(_leiden(_graph(network), network, recipe, seed))
+        return Partition(np.zeros(0, np.int32), 0.0, 0.0)
+    plain = network.simple()
+    topic = without_small(_by_size(_leiden(_graph(plain), plain, resolution, seed, quality, weighted)), min_size)
+    best = constant_potts if quality == "cpm" else modularity
+    return Partition(topic, modularity(plain, topic, 1.0, weighted), best(plain, topic, resolution, weighted))
 
 
 def _graph(network: Network) -> Any:
@@ -29,14 +36,14 @@ def _graph(network: Network) -> Any:
     return igraph.Graph(len(network), np.column_stack([network.source, network.target]))
 
 
-def _leiden(graph: Any, network: Network, recipe: Group, seed: int) -> Ints:
+def _leiden(graph: Any, network: Network, resolution: float, seed: int, quality: str, weighted: bool) -> Ints:
     import igraph
 
     igraph.set_random_number_generator(random.Random(seed))
     found = graph.community_leiden(
-        objective_function="CPM" if recipe.quality == "cpm" else "modularity",
-        weights=network.weight.tolist() if recipe.weighted and network.ties else None,
-        resolution=recipe.grain,
+        objective_function="CPM" if quality == "cpm" else "modularity",
+        weights=network.weight.tolist() if weighted and network.ties else None,
+        resolution=resolution,
         n_iterations=-1,
     )
     return np.array(found.membership, np.int32)
@@ -58,38 +65,67 @@ def without_small(topic: Ints, min_size: int) -> Ints:
     return np.where(sizes[topic] >= min_size, topic, -1).astype(np.int32)
 
 
-def modularity(network: Network, topic: Ints, grain: float, weighted: bool) -> float:
-    """Modularity with resolution: Σ_c (w_c/W − γ (k_c/2W)²) (Newman & Girvan 2004)."""
+def _inside(network: Network, topic: Ints, weighted: bool) -> tuple[Ints, Floats, Floats, float]:
+    """(topics with items of none as topics of their own, weight inside each, strength of each, total weight)."""
+    alone = topic < 0
+    whole = topic.astype(np.int32).copy()
+    whole[alone] = int(topic.max(initial=-1)) + 1 + np.arange(int(alone.sum()))
     w = network.weight if weighted else np.ones(network.ties)
-    total = float(w.sum())
-    if not total:
-        return 0.0
-    inside = topic[network.source] == topic[network.target]
-    n = int(topic.max()) + 1
-    within = np.bincount(topic[network.source][inside], w[inside], n)
-    k = np.bincount(topic[network.source], w, n) + np.bincount(topic[network.target], w, n)
-    return float((within / total - grain * (k / (2 * total)) ** 2).sum())
+    n = int(whole.max(initial=-1)) + 1
+    same = whole[network.source] == whole[network.target]
+    within = np.bincount(whole[network.source][same], w[same], n)
+    strength = np.bincount(whole[network.source], w, n) + np.bincount(whole[network.target], w, n)
+    return whole, within.astype(np.float64), strength.astype(np.float64), float(w.sum())
+
+
+def modularity(network: Network, topic: Ints, resolution: float = 1.0, weighted: bool = True) -> float:
+    """Modularity, Σ_c (w_c/W − γ (k_c/2W)²), γ the resolution (Newman & Girvan 2004; Reichardt & Bornholdt 2006).
+
+    w_c is the weight inside topic c, k_c the strength of its items, W the weight of all ties; an item without a topic
+    counts as a topic of its own. 0 where there is no tie.
+    """
+    _, within, strength, total = _inside(network, topic, weighted)
+    return float((within / total - resolution * (strength / (2 * total)) ** 2).sum()) if total else 0.0
+
+
+def constant_potts(network: Network, topic: Ints, resolution: float, weighted: bool = True) -> float:
+    """Quality under the constant Potts model, Σ_c (w_c − γ n_c²/2) / W, n_c the items of topic c (Traag, Van Dooren &
+    Nesterov 2011, per unit of weight). 0 where there is no tie."""
+    whole, within, _, total = _inside(network, topic, weighted)
+    sizes = np.bincount(whole).astype(np.float64)
+    return float((within - resolution * sizes**2 / 2).sum() / total) if total else 0.0
 
 
 def stability(
-    network: Network, recipe: Group, topic: Ints, progress: Callable[[int, int], None] = lambda done, of: None
-) -> tuple[float, Floats]:
-    """(mean adjusted Rand index of the grouping with ``runs`` others, the share of runs that keep each item's topic).
+    network: Network,
+    topic: Ints,
+    resolution: float = 1.0,
+    seed: int = 1,
+    *,
+    runs: int = 20,
+    quality: str = "modularity",
+    weighted: bool = True,
+    progress: Callable[[int, int], None] = lambda done, of: None,
+) -> Stable:
+    """Mean adjusted Rand index of a grouping with ``runs`` others, and the share of runs that keep each item's topic.
 
-    The other runs use the seeds after the recipe's; each is matched to the grouping by greatest overlap. With no
-    runs or no items, stability is NaN and every confidence NaN.
+    The other runs use the seeds after ``seed``; each is matched to the grouping by greatest overlap. Items without a
+    topic are left out and have no confidence (NaN). With no runs or no items all is NaN.
     """
-    runs = recipe.runs
-    if not runs or not len(network):
-        return float("nan"), np.full(len(network), np.nan)
-    graph = _graph(network)
-    agreement, kept = [], np.zeros(len(network))
+    confidence = np.full(len(network), np.nan)
+    placed = topic >= 0
+    if not runs or not placed.any():
+        return Stable(float("nan"), confidence)
+    plain, inside = network.simple().kept(placed), topic[placed]
+    graph = _graph(plain)
+    agreement, kept = [], np.zeros(len(plain))
     for run in range(runs):
         progress(run, runs)
-        other = _leiden(graph, network, recipe, recipe.seed + 1 + run)
-        agreement.append(adjusted_rand(topic, other))
-        kept += match(other, topic)[other] == topic
-    return float(np.mean(agreement)), kept / runs
+        other = _leiden(graph, plain, resolution, seed + 1 + run, quality, weighted)
+        agreement.append(adjusted_rand(inside, other))
+        kept += match(other, inside)[other] == inside
+    confidence[placed] = kept / runs
+    return Stable(float(np.mean(agreement)), confidence)
 
 
 def contingency(a: Ints, b: Ints) -> np.ndarray[tuple[int, int], np.dtype[np.int64]]:
@@ -125,18 +161,17 @@ def match(new: Ints, old: Ints) -> Ints:
 
 
 def keep_identity(topic: Ints, before: Ints) -> Ints:
-    """Renumber topics so that each keeps the number of the earlier topic it overlaps most.
+    """The number each topic keeps, shape (topics,): that of the earlier topic it overlaps most.
 
     ``before`` holds the earlier topic of each item, −1 where there is none; topics without a partner get the lowest
     free numbers, larger ones first.
     """
-    known = before >= 0
-    if not known.any() or not len(topic):
-        return topic
-    n = int(topic.max()) + 1
+    n = int(topic.max(initial=-1)) + 1
+    known = (before >= 0) & (topic >= 0)
+    if not known.any():
+        return np.arange(n, dtype=np.int32)
     partner = np.full(n, -1, np.int32)
     matched = match(topic[known], before[known])
     partner[: len(matched)] = matched
     free = iter(sorted(set(range(n + int(before.max()) + 1)) - set(partner.tolist())))
-    number = np.array([p if p >= 0 else next(free) for p in partner.tolist()], np.int32)
-    return number[topic]
+    return np.array([p if p >= 0 else next(free) for p in partner.tolist()], np.int32)

@@ -2,40 +2,34 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 import numpy as np
 
 from umber_knot.corpus.model import Corpus, Floats, Ints
+from umber_knot.group.result import Topic
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution
 
 
-@dataclass(frozen=True, slots=True)
-class Topic:
-    """One topic: its number (from 1), name, and terms with the strongest first."""
-
-    number: int
-    name: str
-    items: int
-    records: int
-    terms: tuple[str, ...]
-
-
-def log_likelihood(inside: Floats, outside: Floats) -> Floats:
+def log_likelihood(inside: Floats, outside: Floats, records_in: float, records_out: float) -> Floats:
     """G² of each term against the rest, negative where it is rarer inside (Dunning 1993).
 
-    ``inside`` and ``outside`` count the term's records within and outside the topic, shape (terms,).
+    ``inside`` and ``outside`` count the term's records within and outside the topic, shape (terms,), of so many records
+    in all. G² = 2 Σ O ln(O/E) over the four cells: with the term or without, inside or outside.
+
+    >>> log_likelihood(np.array([10.0]), np.array([0.0]), 10, 10).round(3).tolist()
+    [27.726]
     """
-    total_in, total_out = inside.sum(), outside.sum()
-    both = inside + outside
-    share = both / max(total_in + total_out, 1)
+    total = records_in + records_out
+    table = np.array([inside, outside, records_in - inside, records_out - outside], np.float64)
+    with_term, without = table[0] + table[1], table[2] + table[3]
+    expected = np.array([with_term * records_in, with_term * records_out, without * records_in, without * records_out])
+    expected = expected / max(total, 1)
     with np.errstate(divide="ignore", invalid="ignore"):
-        a = np.where(inside > 0, inside * np.log(inside / (share * total_in)), 0.0)
-        b = np.where(outside > 0, outside * np.log(outside / (share * total_out)), 0.0)
-        more = inside / max(total_in, 1) >= outside / max(total_out, 1)
-    score: Floats = np.where(more, 2.0, -2.0) * np.abs(a + b)
-    return score
+        parts = np.where(table > 0, table * np.log(table / expected), 0.0)
+    score: Floats = 2 * np.maximum(parts.sum(0), 0.0)
+    return np.where(inside * records_out >= outside * records_in, score, -score)
 
 
 def name_topics(
@@ -61,7 +55,7 @@ def name_topics(
     per_topic = np.bincount(home[home >= 0], minlength=n_topics)
     mentions = words.mentions(corpus)
     own = network.kind == "keyword" or not len(mentions.record)
-    terms: tuple[str, ...]
+    terms: Sequence[str]
     if own:
         shown = np.full(len(of_entity), -1, np.int32)
         shown[network.entity] = np.arange(len(network))
@@ -70,16 +64,15 @@ def name_topics(
         term, where, terms = words.entity[mentions.form], mentions.record, words.label
         term = np.where(words.aside[term], -1, term)
     usable = (term >= 0) & (home[where] >= 0)
-    table = (
-        np.bincount(term[usable].astype(np.int64) * n_topics + home[where][usable], minlength=len(terms) * n_topics)
-        .reshape(len(terms), n_topics)
-        .astype(np.float64)
-    )
+    once = np.unique(term[usable].astype(np.int64) * len(corpus) + where[usable])  # two spellings in a record are one
+    cell = once // len(corpus) * n_topics + home[once % len(corpus)]
+    table = np.bincount(cell, minlength=len(terms) * n_topics).reshape(len(terms), n_topics).astype(np.float64)
     whole = table.sum(1)
     found = []
     used: set[str] = set()
     for number in sorted(numbers.tolist(), key=lambda k: -int((topic == k).sum())):
-        score = log_likelihood(table[:, number], whole - table[:, number])
+        rest = per_topic.sum() - per_topic[number]
+        score = log_likelihood(table[:, number], whole - table[:, number], float(per_topic[number]), float(rest))
         if own:
             score = np.where(topic == number, score, -1.0)
         best = [terms[t] for t in np.lexsort((np.arange(len(terms)), -score))[:10] if score[t] > 0]

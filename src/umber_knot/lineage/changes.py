@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from umber_knot.corpus.model import KIND_WORDS
+from umber_knot.corpus.model import KIND_WORDS, Ints
 from umber_knot.network.model import Network
 
 
@@ -27,6 +27,10 @@ class Changes:
     topics_before: int
     topics_after: int
 
+    def __bool__(self) -> bool:
+        ties = self.new_ties or self.gone_ties or self.stronger or self.weaker
+        return bool(self.gained or self.lost or self.moved or ties or self.topics_before != self.topics_after)
+
     def sentence(self) -> str:
         """One line: ``413 → 412 words (− tidemills) · 2 ties stronger · no item moved topic``."""
         one, many = KIND_WORDS[self.kind]
@@ -35,8 +39,12 @@ class Changes:
             names = _names("+", self.gained) + _names("−", self.lost)
             arrow = f"{self.before:,} → {self.after:,}" if self.before != self.after else f"{self.after:,}"
             parts.append(f"{arrow} {one if self.after == 1 else many}" + (f" ({', '.join(names)})" if names else ""))
-        for number, word in ((self.new_ties, "new"), (self.gone_ties, "gone"), (self.stronger, "stronger"),
-                             (self.weaker, "weaker")):  # fmt: skip
+        for number, word in (
+            (self.new_ties, "new"),
+            (self.gone_ties, "gone"),
+            (self.stronger, "stronger"),
+            (self.weaker, "weaker"),
+        ):
             if number:
                 parts.append(f"{number:,} tie{'s' * (number != 1)} {word}")
         if self.topics_before != self.topics_after:
@@ -53,33 +61,39 @@ def _names(sign: str, names: tuple[str, ...]) -> list[str]:
     return [f"{sign} {n}" for n in names[:2]] + ([f"{sign} {len(names) - 2:,} more"] if len(names) > 2 else [])
 
 
-def compare(
-    old: Network,
-    old_topic: np.ndarray[tuple[int], np.dtype[np.int32]],
-    new: Network,
-    new_topic: np.ndarray[tuple[int], np.dtype[np.int32]],
-) -> Changes | None:
-    """The changes from one network and grouping to another, by item name; None when the kind of item differs."""
-    if old.kind != new.kind:
+def compare(old: Network, old_topic: Ints, new: Network, new_topic: Ints) -> Changes | None:
+    """The changes from one network and grouping to another, by the identity of items, parallel ties taken together;
+    None when the kind of item differs."""
+    if old.kinds != new.kinds:
         return None
-    at = {text: i for i, text in enumerate(old.label)}
-    now = np.array([at.get(text, -1) for text in new.label], np.int64)  # new item → old item
-    gained = tuple(text for text, k in zip(new.label, now.tolist()) if k < 0)
-    names = set(new.label)
-    lost = tuple(text for text in old.label if text not in names)
+    at = {one: i for i, one in enumerate(old.identities())}
+    identities = new.identities()
+    now = np.array([at.get(one, -1) for one in identities], np.int64)  # new item → old item
+    there = set(identities)
+    gained = tuple(new.label[i] for i in np.flatnonzero(now < 0).tolist())
+    lost = tuple(old.label[i] for one, i in at.items() if one not in there)
     both = now >= 0
     moved = np.flatnonzero(both)[old_topic[now[both]] != new_topic[both]]
-    n = max(len(old), 1)
-    a, b = now[new.source], now[new.target]
-    same = (a >= 0) & (b >= 0)
-    key_new = np.minimum(a, b)[same] * n + np.maximum(a, b)[same]
-    key_old = old.source.astype(np.int64) * n + old.target
-    shared, i, j = np.intersect1d(key_old, key_new, assume_unique=True, return_indices=True)
-    difference = new.weight[same][j] - old.weight[i]
-    slack = 1e-9 * np.maximum(old.weight[i], 1.0)
+    key_old, weight_old = _ties(old, np.arange(len(old)), len(old))
+    key_new, weight_new = _ties(new, now, len(old))
+    same = key_new >= 0
+    shared, i, j = np.intersect1d(key_old, key_new[same], return_indices=True)
+    difference = weight_new[same][j] - weight_old[i]
+    slack = 1e-9 * np.maximum(weight_old[i], 1.0)
     return Changes(
         new.kind, len(old), len(new), gained, lost, tuple(new.label[k] for k in moved.tolist()),
-        int(len(key_new) - len(shared) + (~same).sum()), int(len(key_old) - len(shared)),
+        len(key_new) - len(shared), len(key_old) - len(shared),
         int((difference > slack).sum()), int((difference < -slack).sum()),
         len(np.unique(old_topic[old_topic >= 0])), len(np.unique(new_topic[new_topic >= 0])),
     )  # fmt: skip
+
+
+def _ties(network: Network, place: Ints, n: int) -> tuple[np.ndarray, np.ndarray]:
+    """A key and the weight of each pair that is tied; pairs with an end that has no place have negative keys of their
+    own."""
+    plain = network.simple("kept")
+    a, b = place[plain.source], place[plain.target]
+    if not plain.directed:
+        a, b = np.minimum(a, b), np.maximum(a, b)
+    key = np.where((a >= 0) & (b >= 0), a * max(n, 1) + b, -1 - np.arange(len(a)))
+    return key, plain.weight

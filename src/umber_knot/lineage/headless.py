@@ -6,25 +6,32 @@ import importlib.metadata
 import json
 import platform
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
 from umber_knot import __version__
-from umber_knot.corpus.model import Decision
+from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.errors import UserError
 from umber_knot.gather.read import read_corpus
+from umber_knot.lineage.nodes import Inputs, Node, digest, drawing_of
 from umber_knot.lineage.recipe import Recipe
-from umber_knot.lineage.stages import Inputs, digest
-from umber_knot.lineage.update import Lineage
+from umber_knot.lineage.update import Lineage, Outcome, wanted
 from umber_knot.reconcile.decisions import read_decisions
+from umber_knot.report.subject import Subject
 from umber_knot.report.write import contents, write_files
 
 Say = Callable[[str], None]
+#: The nodes that each stage of ``run.json`` is made of.
+_PARTS = {
+    "reconcile": ("reconcile",), "relate": ("relate",), "group": ("group", "name", "topics"),
+    "chart": ("lettering", "sizes", "places", "standing", "land"), "match": ("match",), "stability": ("stability",),
+}  # fmt: skip
 
 
 def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[str, Any]:
-    """Run every stage and write the contract's files into ``out``; returns what goes into ``run.json``."""
+    """Run every stage and write the contract's files into ``out``, of each further strand into a folder of its name;
+    returns what goes into ``run.json``."""
     if not recipe.gather.sources:
         raise UserError("gather.sources names no file", place="recipe", cure='Write sources = ["records.ris"]')
     began = time.perf_counter()
@@ -35,63 +42,101 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
         for line in problems:
             say(line)
     corpus = read_corpus([recipe.folder / name for name in recipe.gather.sources], decisions)
+    _say_sources(corpus, say)
+    seconds = time.perf_counter() - began
+    key = digest([(s.name, s.sha256) for s in corpus.sources], [d for d in decisions if d.kind == "record"])
+    inputs = Inputs(corpus, key, tuple(decisions), recipe)
+    outcomes = {o.node: o for o in Lineage().update(inputs, lambda what, done, of: None, wanted(inputs))}
+    for _, why in corpus.flow.unapplied:
+        say(f"decision not applied: {why}")
+    for node, o in outcomes.items():
+        for decision, why in o.result.resolution.unapplied if node.stage == "reconcile" else ():
+            say(f"decision not applied ({decision.decision} {decision.form!r}): {why}")
+    gathered = {
+        "records": len(corpus),
+        "read": corpus.flow.read,
+        "joined": corpus.flow.by_identifier + corpus.flow.by_title,
+        "excluded": dict(corpus.flow.excluded),
+        "problems": sum(len(s.problems) for s in corpus.sources),
+        "seconds": round(seconds, 3),
+    }
+    summaries = []
+    for strand, folder, name in zip(recipe.strands, recipe.folders(), recipe.names()):
+        stages = {"gather": gathered} | {part: _told(part, strand.id, inputs, outcomes) for part in _PARTS}
+        began = time.perf_counter()
+        files = contents(subject(inputs, strand.id, {n: o.result for n, o in outcomes.items()}))
+        write_files(out / folder, files)
+        stages["report"] = {"files": sorted(files), "seconds": round(time.perf_counter() - began, 3)}
+        seeds = {"group": strand.group.seed, "chart": strand.chart.seed}
+        summaries.append({"name": name, "folder": folder or ".", "seeds": seeds, "stages": stages})
+        network, topics = outcomes[Node("relate", strand.id)].result.network, outcomes[Node("topics", strand.id)].result.topics
+        titled = f"{name}: " if len(recipe.strands) > 1 else ""
+        say(f"{titled}{len(network):,} items, {network.ties:,} ties, {len(topics)} topics → {out / folder}")
+    summary = _summary(summaries)
+    write_files(out, {"run.json": (json.dumps(summary, indent=1, ensure_ascii=False) + "\n").encode()})
+    return summary
+
+
+def subject(inputs: Inputs, strand: int, results: Mapping[Node, Any]) -> Subject:
+    """What the report of a strand is written from."""
+    recipe, own = inputs.recipe, inputs.recipe.strand(strand)
+    reconciled = {node.variant: r for node, r in results.items() if node.stage == "reconcile"}
+    drawing = drawing_of(recipe, strand, results)
+    assert drawing is not None
+    name = recipe.names()[recipe.strands.index(own)]
+    return Subject(
+        name, inputs.corpus, (*inputs.decisions, *(d for r in reconciled.values() for d in r.taken)), recipe.reconcile.accept,
+        {kind: r.resolution for kind, r in reconciled.items()}, own.relate, own.group, own.chart, recipe.report,
+        results[Node("relate", strand)], results[Node("topics", strand)], results[Node("stability", strand)], drawing,
+    )  # fmt: skip
+
+
+def _say_sources(corpus: Corpus, say: Say) -> None:
     for source in corpus.sources:
         say(f"{source.name}: {source.records:,} records")
         for problem in source.problems[:5]:
             say(f"  line {problem.line:,}: {problem.message}")
         if len(source.problems) > 5:
             say(f"  {len(source.problems) - 5:,} more problems; ./umber inspect lists them all")
-    stages: dict[str, Any] = {
-        "gather": {
-            "records": len(corpus),
-            "read": corpus.flow.read,
-            "joined": corpus.flow.by_identifier + corpus.flow.by_title,
-            "excluded": dict(corpus.flow.excluded),
-            "problems": sum(len(s.problems) for s in corpus.sources),
-            "seconds": round(time.perf_counter() - began, 3),
-        }
-    }
-    key = digest([(s.name, s.sha256) for s in corpus.sources], [d for d in decisions if d.kind == "record"])
-    inputs = Inputs(corpus, key, tuple(decisions), recipe)
-    results: dict[str, Any] = {}
-    for outcome in Lineage().update(inputs, lambda what, done, of: None):
-        results[outcome.stage] = outcome.result
-        stages[outcome.stage] = {
-            **_counts(outcome.stage, outcome.result),
-            "seconds": round(outcome.seconds, 3), "peak_mb": round(outcome.peak_mb, 1),
-        }  # fmt: skip
-    for text in corpus.flow.unapplied:
-        say(f"decision not applied: no record is at {text}")
-    for decision, why in (u for r in results["reconcile"].by_kind.values() for u in r.unapplied):
-        say(f"decision not applied ({decision.decision} {decision.form!r}): {why}")
-    began = time.perf_counter()
-    files = contents(corpus, results, recipe)
-    write_files(out, files)
-    stages["report"] = {"files": sorted(files), "seconds": round(time.perf_counter() - began, 3)}
+
+
+def _told(part: str, strand: int, inputs: Inputs, outcomes: Mapping[Node, Outcome]) -> dict[str, Any]:
+    """Counts, seconds and peak memory of a stage of one strand."""
+    own = [o for node, o in outcomes.items() if node.stage in _PARTS[part] and node.strand in (0, strand)]
+    results = {o.node: o.result for o in own}
+    took = {"seconds": round(sum(o.seconds for o in own), 3), "peak_mb": round(max(o.peak_mb for o in own), 1)}
+    return {**_counts(part, strand, inputs, results), **took}
+
+
+def _counts(part: str, strand: int, inputs: Inputs, results: Mapping[Node, Any]) -> dict[str, Any]:
+    if part == "reconcile":
+        taken = sum(len(r.taken) for r in results.values())
+        entities = {node.variant: len(r.resolution.label) for node, r in results.items()}
+        return {"entities": entities, "decisions": len(inputs.decisions) + taken}
+    if part == "relate":
+        filtered = results[Node("relate", strand)].filtered
+        steps = [{"what": w, "before": b, "after": a, "unit": u} for w, b, a, u in filtered.steps]
+        return {"items": len(filtered.network), "ties": filtered.network.ties, "filters": steps}
+    if part == "group":
+        grouped = results[Node("topics", strand)]
+        return {"topics": len(grouped.topics), "modularity": grouped.modularity, "quality": grouped.quality}
+    if part == "match":
+        matched = results[Node("match")]
+        return {"references": len(matched.record), "found_here": len(matched)}
+    if part == "stability":
+        index = results[Node("stability", strand)].index
+        return {"adjusted_rand": None if index != index else index}
+    return {"items": len(results[Node("places", strand)].x)}
+
+
+def _summary(strands: list[dict[str, Any]]) -> dict[str, Any]:
+    """``run.json``: the first strand's stages as ever, and every strand by name."""
     packages = ("numpy", "scipy", "igraph", "numba", "rispy", "bibtexparser", "contourpy", "uharfbuzz", "resvg_py")
-    summary = {
+    return {
         "umber_knot": __version__,
         "python": platform.python_version(),
         "packages": {name: importlib.metadata.version(name) for name in packages},
-        "seeds": {"group": recipe.group.seed, "chart": recipe.chart.seed},
-        "stages": stages,
+        "seeds": strands[0]["seeds"],
+        "stages": strands[0]["stages"],
+        "strands": [{"name": s["name"], "folder": s["folder"]} if k == 0 else s for k, s in enumerate(strands)],
     }
-    write_files(out, {"run.json": (json.dumps(summary, indent=1, ensure_ascii=False) + "\n").encode()})
-    network = results["relate"].filtered.network
-    say(f"{len(network):,} items, {network.ties:,} ties, {len(results['group'].topics)} topics → {out}")
-    return summary
-
-
-def _counts(stage: str, result: Any) -> dict[str, Any]:
-    if stage == "reconcile":
-        return {"entities": {k: len(r.label) for k, r in result.by_kind.items()}, "decisions": len(result.ledger)}
-    if stage == "relate":
-        steps = [{"what": w, "before": b, "after": a, "unit": u} for w, b, a, u in result.filtered.steps]
-        return {"items": len(result.filtered.network), "ties": result.filtered.network.ties, "filters": steps}
-    if stage == "group":
-        return {"topics": len(result.topics), "modularity": round(result.modularity, 6)}
-    if stage == "match":
-        return {"references": len(result.record), "found_here": len(result)}
-    if stage == "stability":
-        return {"adjusted_rand": None if result.index != result.index else round(result.index, 6)}
-    return {"items": len(result)}

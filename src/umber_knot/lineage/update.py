@@ -4,57 +4,110 @@ from __future__ import annotations
 
 import resource
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
-from umber_knot.lineage.cache import Cache
-from umber_knot.lineage.stages import STAGES, Inputs, Progress, keys
+from umber_knot.lineage.nodes import STAGES, Inputs, Node, Progress, needs, node_key
+from umber_knot.lineage.store import Store
 
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """One stage's result and what it took; ``fresh`` is False when it was known already."""
+    """One node's result and what it took; ``fresh`` is False when it was known already. ``file`` holds it for others."""
 
-    stage: str
+    node: Node
     key: str
     result: Any
     fresh: bool
     seconds: float
     peak_mb: float
+    file: Path | None = None
 
 
 class Lineage:
-    """Remembers the last results of every stage, in memory and (when given a cache) on disk."""
+    """Remembers the last results of every node: in memory, in the ``kept`` store (from session to session) and in the
+    ``passing`` one (for the other processes of this session), each written as soon as its node ends."""
 
-    KEPT = 4  # results a stage keeps in memory: enough for undo and for looking back and forth
+    KEPT = 4  # results a node keeps in memory: enough for undo and for looking back and forth
 
-    def __init__(self, cache: Cache | None = None) -> None:
-        self.cache = cache
-        self._known: dict[str, dict[str, Any]] = {name: {} for name in STAGES}
+    def __init__(self, kept: Store | None = None, passing: Store | None = None) -> None:
+        self.kept, self.passing = kept, passing
+        self._known: dict[Node, dict[str, tuple[Any, Path | None]]] = {}
 
-    def update(self, inputs: Inputs, progress: Progress, stages: tuple[str, ...] = tuple(STAGES)) -> Iterator[Outcome]:
-        """Each asked-for stage's result in working order; whatever ``progress`` raises ends it."""
-        wanted = keys(inputs)
-        done: dict[str, Any] = {}
-        unsaved = []
-        for name in (n for n in STAGES if n in stages):
+    def update(self, inputs: Inputs, progress: Progress, nodes: Iterable[Node]) -> Iterator[Outcome]:
+        """The results of some nodes and of all they need, each once, after what it needs; whatever ``progress`` raises
+        ends it, and what was finished is kept."""
+        done: dict[Node, Any] = {}
+        for node in ordered(inputs, nodes):
             began = time.perf_counter()
-            key, known = wanted[name], self._known[name]
-            result = known.get(key)
-            if result is None and self.cache is not None:
-                result = self.cache.get(key)
-            fresh = result is None
-            if result is None:
-                result = STAGES[name].run(inputs, done, progress)
-                unsaved.append((key, result))
-            known.pop(key, None)
-            known[key] = result
-            while len(known) > self.KEPT:
-                del known[next(iter(known))]
-            done[name] = result
+            key = node_key(inputs, node)
+            found = self._find(node, key)
+            fresh = found is None
+            if found is None:
+                result = STAGES[node.stage].run(inputs, node, done, progress)
+                found = result, self._keep(node, key, result)
+            self._remember(node, key, found)
+            done[node] = found[0]
             peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-            yield Outcome(name, key, result, fresh, time.perf_counter() - began, peak)
-        if self.cache is not None:
-            for key, result in unsaved:
-                self.cache.put(key, result)
+            yield Outcome(node, key, found[0], fresh, time.perf_counter() - began, peak, found[1])
+
+    def known_as(self, node: Node, key: str, new: str) -> None:
+        """A result is the one of another key too."""
+        found = self._known.get(node, {}).get(key)
+        if found is not None:
+            self._remember(node, new, found)
+
+    def forget(self) -> None:
+        """Drop all that is in memory (of another study)."""
+        self._known.clear()
+
+    def _store(self, node: Node) -> Store | None:
+        return self.kept if STAGES[node.stage].keeps and self.kept is not None else self.passing
+
+    def _find(self, node: Node, key: str) -> tuple[Any, Path | None] | None:
+        known = self._known.get(node, {}).get(key)
+        if known is not None:
+            return known
+        store = self._store(node)
+        result = store.get(key) if store is not None else None
+        return None if result is None else (result, store.path(key) if store is not None else None)
+
+    def _keep(self, node: Node, key: str, result: Any) -> Path | None:
+        store = self._store(node)
+        return store.put(key, result) if store is not None else None
+
+    def _remember(self, node: Node, key: str, found: tuple[Any, Path | None]) -> None:
+        known = self._known.setdefault(node, {})
+        known.pop(key, None)
+        known[key] = found
+        while len(known) > self.KEPT:
+            del known[next(iter(known))]
+
+
+def ordered(inputs: Inputs, nodes: Iterable[Node]) -> list[Node]:
+    """Nodes and all they need, each after what it needs, in the order asked for."""
+    found: dict[Node, None] = {}
+
+    def take(node: Node) -> None:
+        if node not in found:
+            for one in needs(inputs, node):
+                take(one)
+            found[node] = None
+
+    for node in nodes:
+        take(node)
+    return list(found)
+
+
+def wanted(inputs: Inputs, first: int = 0, kind: str = "") -> list[Node]:
+    """Every node of a study, what is looked at first: a strand, and a kind that is reconciled."""
+    strands = sorted(inputs.recipe.strands, key=lambda s: s.id != first) if first else list(inputs.recipe.strands)
+    kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind != "record")} | ({kind} - {""})
+    nodes = [Node("land", s.id) for s in strands[:1]] + [Node("lettering", s.id) for s in strands[:1]]
+    nodes += [Node("reconcile", 0, kind) for kind in sorted(kinds)] + [Node("match")]
+    nodes += [Node("stability", s.id) for s in strands[:1]]
+    for s in strands[1:]:
+        nodes += [Node("land", s.id), Node("lettering", s.id), Node("stability", s.id)]
+    return nodes

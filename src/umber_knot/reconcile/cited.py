@@ -60,7 +60,7 @@ def cited(corpus: Corpus, mentions: Mentions, check: Callable[[], None] = lambda
         if not k & 1023:
             check()
         parts[f] = parse_reference(mentions.forms[f])
-    return Cited(mentions.forms, live, tuple(parts), together(len(corpus), mentions.record, mentions.form))
+    return Cited(tuple(mentions.forms), live, tuple(parts), together(len(corpus), mentions.record, mentions.form))
 
 
 def compared_references(found: Cited, check: Callable[[], None] = lambda: None) -> CitedPairs:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.model import KIND_WORDS, KINDS, Corpus, Decision, Ints, Mentions, fold
+from umber_knot.corpus.texts import Texts
 from umber_knot.errors import UserError, read_utf8
 from umber_knot.reconcile.rules import RULE, fault, touched
 
@@ -24,14 +25,16 @@ WHAT = ("merge", "apart", "aside", "split", "prefer")
 class Resolution:
     """What each form of one kind stands for.
 
-    ``entity`` has shape (forms,): the entity of each form. ``label`` and ``aside`` have one value an entity.
+    ``entity`` has shape (forms,): the entity of each form. ``label``, ``head`` (the form that anchors it) and ``aside``
+    have one value an entity.
     ``unapplied`` says, for each decision that could not be carried out, why. Where records were split, ``divided`` are
     the mentions with the forms that the splits gave them, and ``moved`` is (record, form) → new form.
     """
 
     kind: str
     entity: Ints
-    label: tuple[str, ...]
+    label: Texts
+    head: Ints
     aside: NDArray[np.bool_]
     unapplied: tuple[tuple[Decision, str], ...] = ()
     divided: Mentions | None = None
@@ -40,6 +43,10 @@ class Resolution:
     def mentions(self, corpus: Corpus) -> Mentions:
         """The mentions that ``entity`` goes with."""
         return self.divided or corpus.of(self.kind)
+
+    def anchors(self, corpus: Corpus) -> Texts:
+        """The anchoring form of each entity: with the kind its identity, whatever it is called."""
+        return self.mentions(corpus).forms.take(self.head)
 
     def members(self, entity: int) -> Ints:
         """The forms of one entity."""
@@ -122,10 +129,10 @@ def resolve(corpus: Corpus, kind: str, decisions: Iterable[Decision]) -> Resolut
     return replace(found, divided=divided, moved=moved) if moved else found
 
 
-def refused(forms: Sequence[str], made: Iterable[Decision], new: Sequence[Decision]) -> list[tuple[Decision, str]]:
+def refused(forms: Texts, made: Iterable[Decision], new: Sequence[Decision]) -> list[tuple[Decision, str]]:
     """Which of some new decisions on forms of one kind cannot be carried out after those made, and why. Splits by
     record and rules are not looked at."""
-    resolving = _Resolving(new[0].kind, Mentions(tuple(forms), _NONE, _NONE), [])
+    resolving = _Resolving(new[0].kind, Mentions(forms, _NONE, _NONE), [])
     whole = [*(d for d in made if d.kind == new[0].kind), *new]
     resolving.carry_out([d for d in whole if d.scope != RULE and not (d.decision == "split" and d.scope)])
     fresh = set(map(id, new))
@@ -133,28 +140,28 @@ def refused(forms: Sequence[str], made: Iterable[Decision], new: Sequence[Decisi
 
 
 def records_of(scope: str) -> list[str]:
-    """The handles of records that the scope of a split lists."""
-    return [handle for part in scope.split("|") if (handle := part.strip())]
+    """The anchors of records that the scope of a split lists."""
+    return [name for part in scope.split("|") if (name := part.strip())]
 
 
 def scope_of(corpus: Corpus, records: Iterable[int]) -> str:
     """Records as the scope of a split."""
-    return " | ".join(corpus.handle(r) for r in records)
+    return " | ".join(corpus.anchor(r) for r in records)
 
 
 def _divided(
     corpus: Corpus, mentions: Mentions, splits: Sequence[Decision]
 ) -> tuple[Mentions, dict[tuple[int, int], int], list[tuple[Decision, str]]]:
     """Mentions in which those that splits name have the form that the split prefers."""
-    number = {text: i for i, text in enumerate(mentions.forms)}
+    number = mentions.forms.places({fold(text) for d in splits for text in (d.form, d.preferred)})
     forms, moved, unapplied = list(mentions.forms), dict[tuple[int, int], int](), list[tuple[Decision, str]]()
-    places = corpus.rows_of({handle for d in splits for handle in records_of(d.scope)})
+    places, why = corpus.rows_of({name for d in splits for name in records_of(d.scope)})
     at = np.argsort(mentions.record, kind="stable")
     record = mentions.record[at]
     form = mentions.form.copy()
     for d in splits:
         old, wanted = number.get(fold(d.form), -1), records_of(d.scope)
-        rows = [places[handle] for handle in wanted if handle in places]
+        rows = [places[name] for name in wanted if name in places]
         to = fold(d.preferred)
         if old < 0:
             unapplied.append((d, _unknown(d.kind, d.form, mentions.forms)))
@@ -171,8 +178,9 @@ def _divided(
         moved |= {(int(mentions.record[p]), old): new for p in spots}
         if len(spots) < len(wanted):
             missing = len(wanted) - len(spots)
-            unapplied.append((d, f"{missing} of its {len(wanted)} records are not there or do not have {d.form!r}"))
-    return Mentions(tuple(forms), mentions.record, form, mentions.role), moved, unapplied
+            first = next((f": {why[name]}" for name in wanted if name in why), "")
+            unapplied.append((d, f"{missing} of its {len(wanted)} records are not there or do not have {d.form!r}{first}"))
+    return Mentions(Texts.of(forms), mentions.record, form, mentions.role), moved, unapplied
 
 
 def _unknown(kind: str, text: str, forms: Sequence[str]) -> str:
@@ -209,7 +217,7 @@ class _Resolving:
             self.number = {text: i for i, text in enumerate(forms)}
         elif ordered:
             wanted = {fold(text) for d in ordered for text in (d.form, d.preferred)}
-            self.number = {text: i for i, text in enumerate(forms) if text in wanted}
+            self.number = forms.places(wanted)
         out_after = {fold(d.form): n for n, d in enumerate(ordered) if d.decision == "split" and d.scope != RULE}
         for n, d in enumerate(ordered):
             if d.scope == RULE:
@@ -231,15 +239,19 @@ class _Resolving:
         if links.home:
             root[list(links.home)] = list(links.home.values())
         roots, entity = np.unique(root, return_inverse=True)
-        names = list(forms) if len(roots) == len(forms) else [forms[r] for r in roots.tolist()]
+        heads = roots.astype(np.int32)
         for r, head in links.head.items():
             if links.root(r) == r:
-                names[entity[r]] = forms[head]
-        for form, text in self.preferred.items():
-            names[entity[form]] = text
+                heads[entity[r]] = head
+        names = forms.take(heads)
+        if self.preferred:
+            called = list(names)
+            for form, text in self.preferred.items():
+                called[entity[form]] = text
+            names = Texts.of(called)
         gone = np.zeros(len(roots), bool)
         gone[entity[self.aside]] = True
-        return Resolution(self.kind, entity.astype(np.int32), tuple(names), gone, tuple(self.unapplied))
+        return Resolution(self.kind, entity.astype(np.int32), names, heads, gone, tuple(self.unapplied))
 
     def _form(self, text: str) -> int:
         """The form a decision names: by its text, or by the name it was given; −1 where there is none."""
@@ -386,11 +398,8 @@ def sort_out(
     for kind in dict.fromkeys(d.kind for d in new):
         own = [d for d in new if d.kind == kind]
         if kind == "record":
-            known = corpus.rows_of(text for d in own if d.scope != RULE for text in (d.form, d.preferred))
-            for d in own:
-                lacking = [t for t in (d.form, d.preferred) if t and t not in known and d.scope != RULE]
-                if lacking:
-                    why[place[id(d)]] = f"no record stands at {lacking[0]}"
+            lacking = corpus.rows_of(t for d in own if d.scope != RULE for t in (d.form, d.preferred) if t).why
+            why |= {place[id(d)]: lacking[t] for d in own for t in (d.preferred, d.form) if t in lacking and d.scope != RULE}
             continue
         for d, text in resolve(corpus, kind, [*(d for d in made if d.kind == kind), *own]).unapplied:
             if id(d) in place:

@@ -142,7 +142,7 @@ def people(
     for identifier, forms in shared.items():
         for form in forms:
             numbers[form].add(identifier)
-    nobody = {int(f): why for f in np.flatnonzero(live) if (why := not_a_person(mentions.forms[f]))}
+    nobody = {f: why for f, text in enumerate(mentions.forms) if live[f] and (why := not_a_person(text))}
     check()
     columns = _columns(read, nobody)
     return People(

@@ -134,7 +134,7 @@ def terms(corpus: Corpus, mentions: Mentions, kind: str, check: Callable[[], Non
     around = surroundings(corpus, mentions, [word_key(text) for text in mentions.forms], check)
     known = known_words(tuple(sorted(code for code, _ in spoken.most_common(3))))
     return Terms(
-        kind, mentions.forms, live, tuple(words), around, together(len(corpus), mentions.record, mentions.form), known
+        kind, tuple(mentions.forms), live, tuple(words), around, together(len(corpus), mentions.record, mentions.form), known
     )
 
 

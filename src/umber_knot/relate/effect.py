@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.model import KIND_WORDS, Ints
-from umber_knot.lineage.recipe import Relate
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.reconcile.suggestion import Suggestion
+from umber_knot.relate.parameters import Relate
 from umber_knot.relate.shared import Counted, Filtered
 
 
@@ -36,6 +36,10 @@ class Effect:
     def weight(self) -> int:
         """How much of the network it touches, for putting the suggestions in order."""
         return self.makes + self.thickens + self.drops + abs(self.before - self.after)
+
+    def lifts(self) -> bool:
+        """Whether it brings together what passes the least records only so."""
+        return len(self.parts) == 1 and not self.before and bool(self.after)
 
     def lines(self) -> list[str]:
         """What changes, in words: ``6 records together: passes your minimum of 5``."""
@@ -75,53 +79,67 @@ def _many(n: int, word: str) -> str:
 
 
 def effects(
-    resolution: Resolution, counted: Counted, filtered: Filtered, recipe: Relate, offered: Sequence[Suggestion]
+    resolution: Resolution, counted: Counted, filtered: Filtered, relate: Relate, offered: Sequence[Suggestion]
 ) -> list[Effect]:
     """The effect of every suggestion on the network of the same kind; ties before the filter on weight."""
-    n = len(resolution.label)
-    shown = np.zeros(n, bool)
-    shown[filtered.network.entity] = True
-    sizes = np.sort(counted.records[shown])
-    near, near_at = _by(np.r_[counted.source, counted.target], np.r_[counted.target, counted.source], n)
-    where, where_at = _by(counted.item, counted.record, n)
-    found = []
-    for s in offered:
-        entity = np.unique(resolution.entity[list(s.forms)])
-        inside = entity[shown[entity]]
-        records = np.unique(np.concatenate([where[where_at[e] : where_at[e + 1]] for e in entity.tolist()]))
-        others = [near[near_at[e] : near_at[e + 1]] for e in entity.tolist()]
-        around, times = np.unique(np.concatenate(others), return_counts=True)
-        keep = shown[around] & ~np.isin(around, entity)
-        around, times = around[keep], times[keep]
-        tied = np.isin(
-            around, np.concatenate([near[near_at[e] : near_at[e + 1]] for e in inside.tolist()] or [near[:0]])
-        )
-        least = max(1, recipe.min_records)
-        best = int(counted.records[inside].max(initial=0))
-        makes = thickens = drops = 0
+    around = _Around(resolution, counted, filtered, max(1, relate.min_records))
+    return [around.effect(s) for s in offered]
+
+
+class _Around:
+    """A network laid out so that what surrounds some entities is found at once."""
+
+    def __init__(self, resolution: Resolution, counted: Counted, filtered: Filtered, least: int) -> None:
+        n = len(resolution.label)
+        self.resolution, self.records, self.least = resolution, counted.records, least
+        self.shown = np.zeros(n, bool)
+        self.shown[filtered.network.entity] = True
+        self.sizes = np.sort(counted.records[self.shown])
+        self.near = _by(np.r_[counted.source, counted.target], np.r_[counted.target, counted.source], n)
+        self.where = _by(counted.item, counted.record, n)
+
+    def effect(self, s: Suggestion) -> Effect:
+        entity = np.unique(self.resolution.entity[list(s.forms)])
+        inside = entity[self.shown[entity]]
         parts: tuple[int, ...] = ()
         if s.action == "merge":
-            parts = (len(records),)
-            makes, thickens = int((len(records) >= least) * (~tied).sum()), int((tied & (times > 1)).sum())
-        elif s.action == "aside":
-            drops = int(tied.sum())
-        else:
+            parts = (len(np.unique(_all(self.where, entity))),)
+        elif s.action == "split":
             parts = tuple(map(len, s.parts))
-        after, size = sum(k >= least for k in parts), max(parts, default=0)
-        alone = int((counted.records[entity] < least).sum())
-        rank = (_place(sizes, best) if best else 0, _place(sizes, size) if size >= least else 0)
-        found.append(
-            Effect(resolution.kind, parts, len(inside), after, makes, thickens, drops, alone, recipe.min_records, rank)
+        best, size = int(self.records[inside].max(initial=0)), max(parts, default=0)
+        return Effect(
+            kind=self.resolution.kind,
+            parts=parts,
+            before=len(inside),
+            after=sum(k >= self.least for k in parts),
+            **self._ties(s.action, entity, inside, size >= self.least),
+            below=int((self.records[entity] < self.least).sum()),
+            least=self.least,
+            rank=(self._place(best) if best else 0, self._place(size) if size >= self.least else 0),
         )
-    return found
+
+    def _ties(self, action: str, entity: Ints, inside: Ints, passes: bool) -> dict[str, int]:
+        """Ties that settling makes, thickens and drops: with neighbours outside the set that are in the network."""
+        around, times = np.unique(_all(self.near, entity), return_counts=True)
+        keep = self.shown[around] & ~np.isin(around, entity)
+        around, times = around[keep], times[keep]
+        tied = np.isin(around, _all(self.near, inside))
+        makes = int((~tied).sum()) if action == "merge" and passes else 0
+        thickens = int((tied & (times > 1)).sum()) if action == "merge" else 0
+        return {"makes": makes, "thickens": thickens, "drops": int(tied.sum()) if action == "aside" else 0}
+
+    def _place(self, size: int) -> int:
+        """The place of a size among those shown, the greatest first."""
+        return 1 + len(self.sizes) - int(np.searchsorted(self.sizes, size, side="right"))
+
+
+def _all(by: tuple[Ints, NDArray[np.int64]], keys: Ints) -> Ints:
+    """The values of some keys, one after another."""
+    values, at = by
+    return np.concatenate([values[:0], *(values[at[k] : at[k + 1]] for k in keys.tolist())])
 
 
 def _by(key: Ints, value: Ints, n: int) -> tuple[Ints, NDArray[np.int64]]:
     """Values in the order of their keys, and where each key begins."""
     order = np.argsort(key, kind="stable")
     return value[order], np.searchsorted(key[order], np.arange(n + 1))
-
-
-def _place(sizes: Ints, size: int) -> int:
-    """The place of a size among sorted sizes, the greatest first."""
-    return 1 + len(sizes) - int(np.searchsorted(sizes, size, side="right"))

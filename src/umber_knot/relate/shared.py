@@ -1,6 +1,6 @@
 """Ties by shared record (co-authorship, co-occurrence): counting, filters and normalised weights.
 
-Definitions are those of docs/methods: full counting c_ij = Σ_r a_ri a_rj; fractional counting gives each record
+Full counting c_ij = Σ_r a_ri a_rj; fractional counting gives each record
 1/(n_r − 1) a pair (Newman 2001). The pairs of every record are laid out in arrays and summed by sorting, which costs
 as much as the sparse product AᵀA and gives the first and last year of a tie on the way.
 """
@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.model import KIND_WORDS, Corpus, Floats, Ints
-from umber_knot.lineage.recipe import Relate
-from umber_knot.network.model import Network, components
+from umber_knot.network.model import Network, components, days
 from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.parameters import Relate
 
 Bools = NDArray[np.bool_]
 
@@ -37,7 +37,7 @@ class Counted:
     target: Ints
     count: Ints
     weight: Floats
-    tie_first: Ints
+    tie_first: Ints  # days from 1970-01-01
     tie_last: Ints
     strength: Floats
     steps: tuple[tuple[str, int, int], ...]  # (what, records before, records after)
@@ -45,17 +45,36 @@ class Counted:
 
 @dataclass(frozen=True, slots=True)
 class Filtered:
-    """The network, and what the sentence left out on the way to it.
+    """The network, its parts, and what the sentence left out on the way to it.
 
     ``steps``: (what, kept before, kept after, unit). ``curve``: for at least 1, 2, 3 … records, how many items and ties
     would remain; two arrays of equal length.
     """
 
     network: Network
+    part: Ints  # the component of each item, from 0 by size
     steps: tuple[tuple[str, int, int, str], ...]
     curve_items: Ints
     curve_ties: Ints
     undated: int
+
+
+@dataclass(frozen=True, slots=True)
+class Related:
+    """The network with how it came about."""
+
+    counted: Counted
+    filtered: Filtered
+
+    @property
+    def network(self) -> Network:
+        return self.filtered.network
+
+
+def relate(corpus: Corpus, resolution: Resolution, sentence: Relate) -> Related:
+    """The network that a sentence makes."""
+    counted = count(corpus, resolution, sentence)
+    return Related(counted, select(corpus, resolution, counted, sentence))
 
 
 def count(corpus: Corpus, resolution: Resolution, recipe: Relate) -> Counted:
@@ -86,8 +105,7 @@ def count(corpus: Corpus, resolution: Resolution, recipe: Relate) -> Counted:
     source, target, where = _pairs(record, item, size)
     own = corpus.weight[record[where]]  # other than 1 only for ties read from a network file
     fraction = own if recipe.counting == "full" else own / (size[where] - 1)
-    year = corpus.year[record[where]]
-    joined = _sum_pairs(source, target, fraction, year, n)
+    joined = _sum_pairs(source, target, fraction, corpus.begin[record[where]], corpus.end[record[where]], n)
     shared = size >= 2
     weight = corpus.weight[record[shared]]
     strength = np.bincount(item[shared], (size[shared] - 1.0) * weight if recipe.counting == "full" else weight, n)
@@ -119,9 +137,9 @@ def _pairs(record: Ints, item: Ints, size: Ints) -> tuple[Ints, Ints, NDArray[np
 
 
 def _sum_pairs(
-    source: Ints, target: Ints, fraction: Floats, year: Ints, n: int
+    source: Ints, target: Ints, fraction: Floats, begin: Ints, end: Ints, n: int
 ) -> tuple[Ints, Ints, Ints, Floats, Ints, Ints]:
-    """(source, target, count, weight, first year, last year) with each pair once, sorted."""
+    """(source, target, count, weight, first day, last day) with each pair once, sorted."""
     if not len(source):
         none = np.zeros(0, np.int32)
         return none, none, none, np.zeros(0), none, none
@@ -129,16 +147,26 @@ def _sum_pairs(
     order = np.argsort(key, kind="stable")
     key = key[order]
     starts = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
-    dated = year[order]
-    first = np.minimum.reduceat(np.where(dated > 0, dated, 9999), starts)
     return (
         (key[starts] // n).astype(np.int32),
         (key[starts] % n).astype(np.int32),
         np.diff(np.r_[starts, len(key)]).astype(np.int32),
         np.add.reduceat(fraction[order], starts),
-        np.where(first == 9999, 0, first).astype(np.int32),
-        np.maximum.reduceat(dated, starts).astype(np.int32),
+        _back(np.minimum.reduceat(_late(begin)[order], starts)),
+        np.maximum.reduceat(end[order], starts).astype(np.int32),
     )
+
+
+_NEVER = np.iinfo(np.int32)
+
+
+def _late(day: Ints) -> Ints:
+    """Days in which no date comes after every date, so that the least of several is a date."""
+    return np.where(day == _NEVER.min, _NEVER.max, day)
+
+
+def _back(day: Ints) -> Ints:
+    return np.where(day == _NEVER.max, _NEVER.min, day).astype(np.int32)
 
 
 def select(corpus: Corpus, resolution: Resolution, counted: Counted, recipe: Relate) -> Filtered:
@@ -156,18 +184,18 @@ def select(corpus: Corpus, resolution: Resolution, counted: Counted, recipe: Rel
     if recipe.min_weight > 0:
         heavy = network.weight >= recipe.min_weight
         steps.append((f"ties lighter than {recipe.min_weight:g}", network.ties, int(heavy.sum()), "ties"))
-        network = _thinned(network, heavy)
+        network = network.thinned(heavy)
+    part = components(len(network), network.source, network.target)
     if recipe.keep == "connected" and len(network):
-        part = components(len(network), network.source, network.target) == 0
-        steps.append(("not in the largest part", len(network), int(part.sum()), words))
-        network = network.kept(part)
+        steps.append(("not in the largest part", len(network), int((part == 0).sum()), words))
+        network, part = network.kept(part == 0), part[part == 0]
     allowed = ~resolution.aside
     top = int(counted.records[allowed].max(initial=1))
     thresholds = np.arange(1, top + 1)
     both = np.minimum(counted.records[counted.source], counted.records[counted.target])
     both = both[allowed[counted.source] & allowed[counted.target]]
     return Filtered(
-        network, tuple(steps), _at_least(counted.records[allowed], thresholds), _at_least(both, thresholds),
+        network, part, tuple(steps), _at_least(counted.records[allowed], thresholds), _at_least(both, thresholds),
         int((corpus.year == 0).sum()),
     )  # fmt: skip
 
@@ -197,29 +225,33 @@ def _normalised(counted: Counted, how: str) -> Floats:
     return c
 
 
-def _thinned(network: Network, ties: Bools) -> Network:
-    from dataclasses import replace
-
-    names = ("source", "target", "weight", "count", "tie_first", "tie_last")
-    return replace(network, **{name: getattr(network, name)[ties] for name in names})
-
-
 def _network(corpus: Corpus, resolution: Resolution, counted: Counted, present: Bools, weight: Floats) -> Network:
     n = len(present)
-    year = corpus.year[counted.record]
+    item, record = counted.item, counted.record
+    first, last = np.full(n, _NEVER.max, np.int32), np.full(n, _NEVER.min, np.int32)
+    np.minimum.at(first, item, _late(corpus.begin[record]))
+    np.maximum.at(last, item, corpus.end[record])
+    year = corpus.year[record]
     dated = year > 0
-    item, when = counted.item[dated], year[dated]
-    first, last = np.full(n, 9999, np.int32), np.zeros(n, np.int32)
-    np.minimum.at(first, item, when)
-    np.maximum.at(last, item, when)
     with np.errstate(invalid="ignore", divide="ignore"):
-        mean = np.bincount(item, when, n) / np.bincount(item, minlength=n)
-    cited = np.bincount(counted.item, corpus.citations[counted.record], n).astype(np.int32)
+        mean = np.bincount(item[dated], year[dated], n) / np.bincount(item[dated], minlength=n)
     whole = Network(
-        counted.kind, resolution.label, np.arange(n, dtype=np.int32), counted.records, cited,
-        np.where(first == 9999, 0, first).astype(np.int32), last, mean, counted.source, counted.target, weight,
-        counted.count, counted.tie_first, counted.tie_last,
-    )  # fmt: skip
+        kinds=(counted.kind,),
+        label=resolution.label,
+        form=resolution.anchors(corpus),
+        entity=np.arange(n, dtype=np.int32),
+        records=counted.records,
+        citations=np.bincount(item, corpus.citations[record], n).astype(np.int32),
+        first=days(_back(first)),
+        last=days(last),
+        mean_year=mean,
+        source=counted.source,
+        target=counted.target,
+        weight=weight,
+        count=counted.count,
+        tie_first=days(counted.tie_first),
+        tie_last=days(counted.tie_last),
+    )
     return whole.kept(present)
 
 

@@ -6,8 +6,8 @@ from collections import Counter
 
 from umber_knot import __version__
 from umber_knot.corpus.model import KIND_WORDS, Corpus
-from umber_knot.lineage.recipe import Recipe
-from umber_knot.lineage.stages import Grouped, Reconciled, Related, Stable
+from umber_knot.relate.parameters import Relate
+from umber_knot.report.subject import Subject
 
 SOURCES = {
     "Newman 2001": "Newman, M. E. J. (2001). Scientific collaboration networks. II. Physical Review E 64, 016132.",
@@ -41,10 +41,10 @@ _WEIGHTS = {
 }
 
 
-def counting_sentence(recipe: Recipe) -> str:
+def counting_sentence(relate: Relate) -> str:
     """How ties were made, in one sentence."""
-    _, many = KIND_WORDS[recipe.relate.of]
-    how = "counted in full" if recipe.relate.counting == "full" else "counted fractionally"
+    _, many = KIND_WORDS[relate.of]
+    how = "counted in full" if relate.counting == "full" else "counted fractionally"
     return f"Two {many} are tied when they share a record, {how}."
 
 
@@ -59,13 +59,11 @@ def flow_lines(corpus: Corpus) -> list[str]:
             f"- the same record again, by title, year and first author: {flow.by_title:,}, joined with the first"
         )
     lines += [f"- left out ({reason}): {n:,}" for reason, n in flow.excluded]
-    lines += [f"- decision not applied: no record is at {text}" for text in flow.unapplied]
+    lines += [f"- decision not applied: {why}" for _, why in flow.unapplied]
     return [*lines, "", "The flow is drawn in flow.svg.", ""] if lines else []
 
 
-def methods(
-    corpus: Corpus, reconciled: Reconciled, related: Related, grouped: Grouped, stable: Stable, recipe: Recipe
-) -> str:
+def methods(subject: Subject) -> str:
     """The method as Markdown."""
     cited: list[str] = []
 
@@ -74,9 +72,10 @@ def methods(
             cited.append(name)
         return f" ({name.replace(' ', ' et al. ' if 'Traag' in name else ' ')})" if name else ""
 
-    relate, group = recipe.relate, recipe.group
+    corpus, relate, group = subject.corpus, subject.relate, subject.group
+    grouped, stable = subject.grouped, subject.stable
     _, many = KIND_WORDS[relate.of]
-    network, filtered = related.filtered.network, related.filtered
+    network, filtered = subject.network, subject.related.filtered
     lines = ["# Method", "", "## Records", ""]
     for source in corpus.sources:
         troubles = f", {len(source.problems)} problems" if source.problems else ""
@@ -85,18 +84,18 @@ def methods(
         lines.append(f"- {source.name}: {source.records:,} records ({source.format}{coded}{troubles}){told}")
     undated = f"; {filtered.undated:,} without a year" if filtered.undated else ""
     lines += ["", *flow_lines(corpus), f"{len(corpus):,} records in all{undated}.", "", "## Reconciling", ""]
-    what = Counter((d.kind, d.decision) for d in reconciled.ledger)
+    what = Counter((d.kind, d.decision) for d in subject.ledger)
     if what:
         lines += [f"- {kind}: {n:,} × {decision}" for (kind, decision), n in sorted(what.items())]
     else:
         lines.append("No forms were merged, set aside or kept apart.")
-    for kind, level in sorted(recipe.reconcile.accept.items()):
+    for kind, level in sorted(subject.accept.items()):
         lines.append(f"- suggestions for {kind} were taken at a confidence of {level:g} and above")
-    resolution = reconciled.by_kind[relate.of]
+    resolution = subject.resolutions[relate.of]
     forms = len(resolution.entity)
     unmatched = [f"- not applied: {d.decision} {d.form!r}: {why}" for d, why in resolution.unapplied]
     lines += [*unmatched, "", f"{forms:,} spellings stand for {len(resolution.label):,} {many}.", "", "## Ties", ""]
-    text = counting_sentence(recipe)
+    text = counting_sentence(relate)
     if relate.counting == "fractional":
         text += " A pair in a record of n items counts 1/(n − 1)" + cite("Newman 2001") + "."
     lines.append(text)
@@ -119,7 +118,7 @@ def methods(
     lines.append(
         f"Leiden clustering{cite('Traag 2019')} on {quality}, {'weighted' if group.weighted else 'unweighted'} ties, "
         f"seed {group.seed}, run until it no longer improves: {len(grouped.topics)} topics, "
-        f"modularity {grouped.modularity:.3f}."
+        f"modularity {grouped.modularity:.3f} (at resolution 1), quality that was optimised {grouped.quality:.3f}."
     )
     if stable.index == stable.index:
         lines.append(
@@ -135,8 +134,8 @@ def methods(
         lines.append(f"| {topic.number} {topic.name.replace('|', ' ')} | {topic.items} | {topic.records} | {terms} |")
     lines += ["", "## Chart", "", (
         f"A force layout{cite('Fruchterman 1991')}{cite('Noack 2009')} from a first drawing by distances"
-        f"{cite('Brandes 2007')}, repulsion by a quadtree{cite('Barnes 1986')}, seed {recipe.chart.seed}. "
-        f"The area of a mark shows {recipe.chart.size_by}; tint shows {recipe.chart.tint_by}."
+        f"{cite('Brandes 2007')}, repulsion by a quadtree{cite('Barnes 1986')}, seed {subject.chart.seed}. "
+        f"The area of a mark shows {subject.chart.size_by}; tint shows {subject.chart.tint_by}."
     ), "", f"Made with Umber Knot {__version__}.", "", "## Sources", ""]  # fmt: skip
     lines += [f"- {SOURCES[name]}" for name in cited]
     return "\n".join(lines) + "\n"

@@ -89,7 +89,7 @@ def _chart(drawing: Drawing, scene: Scene, theme: Theme, layers: Layers) -> Iter
         yield "</g>"
     if layers.ties:
         yield f'<g class="ties" stroke="{theme.tie}" fill="none">'
-        yield from _ties(drawing, scene)
+        yield from _ties(drawing, scene, layers.least_tie)
         yield "</g>"
     if layers.items:
         yield f'<g class="items" stroke="{theme.paper}">'
@@ -130,10 +130,11 @@ def _label(label: Label, theme: Theme) -> str:
     )
 
 
-def _ties(drawing: Drawing, scene: Scene) -> Iterable[str]:
+def _ties(drawing: Drawing, scene: Scene, least: float) -> Iterable[str]:
     """Ties weakest first; those of like ink share one path, which keeps large plates small and quick."""
-    s, t = drawing.source, drawing.target
-    alpha, width = tie_ink(drawing.weight, drawing.topic[s] != drawing.topic[t])
+    drawn = drawing.weight >= least
+    s, t = drawing.source[drawn], drawing.target[drawn]
+    alpha, width = tie_ink(drawing.weight[drawn], drawing.topic[s] != drawing.topic[t])
     ink = np.column_stack([np.round(alpha, 2), np.round(width, 1)])
     kinds, kind = np.unique(ink, axis=0, return_inverse=True)
     kind = kind.reshape(-1)

@@ -2,7 +2,7 @@
 
 Started as ``python -m umber_knot.work.worker ROLE CHANNEL`` with one end of a pipe that only its parent holds. Messages to the
 parent are tuples (request number, what, …): ``progress`` (text, done, of, seconds left or None), ``part`` (value),
-``done`` (value), ``error`` (text for the scholar, detail for a report), ``cancelled``.
+``done`` (value), ``error`` (text for the scholar, detail for a report, perhaps whether the study is damaged), ``cancelled``.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any
 
+from umber_knot.corpus.file import DamagedStudy
 from umber_knot.errors import UserError
 
 Send = Callable[..., None]
@@ -69,7 +70,7 @@ def _carried_out(job: Job, task: Callable[..., Any], arguments: tuple[Any, ...])
     except Cancelled:
         return "cancelled", None
     except UserError as error:
-        return "error", (str(error), "")
+        return "error", (str(error), "", isinstance(error, DamagedStudy))
     except MemoryError:
         return "error", ("not enough memory for this step. Keep fewer items", "")
     except (BrokenPipeError, ConnectionResetError):

@@ -14,6 +14,7 @@ class Desk(QWidget):
     """A desk brings itself up to date when something it ``shows`` arrives, or when it is next looked at."""
 
     shows: tuple[str, ...] = ()
+    needs: frozenset[str] = frozenset({"gather"})  # the results without which a new state is not shown here
     sets_aside = False  # whether X sets aside what is selected
 
     def __init__(self, session: Session, size: float = 18) -> None:
@@ -32,7 +33,7 @@ class Desk(QWidget):
             key = QShortcut(QKeySequence("X"), self)
             key.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             key.activated.connect(session.set_aside_selected)
-        session.arrived.connect(lambda stage: stage in self.shows and self.refresh())
+        session.arrived.connect(lambda stages: stages.isdisjoint(self.shows) or self.refresh())
         session.opened.connect(self.refresh)
 
     def refresh(self) -> None:

@@ -13,12 +13,15 @@ from umber_knot.desktop.evidence import Evidence
 from umber_knot.desktop.legend import Legend
 from umber_knot.desktop.parts import Panel, Text
 from umber_knot.desktop.plots import YearBrush
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.selection import Selection
+from umber_knot.desktop.session import Session
+from umber_knot.lineage.nodes import CHARTED
 
 
 class ChartDesk(Desk):
     sets_aside = True
-    shows = ("gather", "relate", "chart")
+    shows = ("gather", "relate", "chart", "strand")
+    needs = frozenset({"gather", "relate", *CHARTED})
 
     def __init__(self, session: Session, brush: Brush) -> None:
         super().__init__(session)
@@ -64,14 +67,13 @@ class ChartDesk(Desk):
         s = self.session
         self.sentence.say(*relate_words(s, brief=True))
         if s.corpus is not None:
-            self.years.show_years(s.corpus.year, s.recipe.relate.years)
+            self.years.show_years(s.corpus.year, s.strand.relate.years)
         self._find(self.search.text())
 
     def _find(self, text: str) -> None:
         """Ring the items that hold the words typed."""
-        s = self.session
         words = text.casefold().split()
-        labels = s.related.filtered.network.label if s.related is not None else ()
+        labels = self.canvas.drawing.network.label if self.canvas.drawing is not None else ()
         self.canvas.found = (
             {i for i, t in enumerate(labels) if all(w in t.casefold() for w in words)} if words else set()
         )
@@ -84,10 +86,9 @@ class ChartDesk(Desk):
         if d is None or not self.canvas.found:
             return
         order = [i for i in d.priority.tolist() if i in self.canvas.found]
-        labels = s.related.filtered.network.label
-        now = s.item(s.selection.items[0]) if len(s.selection.items) == 1 else -1
+        now = next(iter(self.canvas._chosen()), -1) if len(s.selection.items) == 1 else -1
         following = order[(order.index(now) + 1) % len(order)] if now in order else order[0]
-        s.select(Selection(items=(labels[following],)))
+        s.select(Selection(items=(d.network.identity(following),)))
         x, y = self.canvas.view.px(d.x[following]), self.canvas.view.py(d.y[following])
         if not (20 < x < self.canvas.width() - 20 and 20 < y < self.canvas.height() - 20):
             self.canvas.centre(following)

@@ -18,7 +18,8 @@ from umber_knot.desktop.gathering.found import Allows, Found
 from umber_knot.desktop.gathering.reading import Problems, Reading
 from umber_knot.desktop.gathering.sources import SourceList
 from umber_knot.desktop.parts import Link, Panel, Popup, Text
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.selection import Selection
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
 
@@ -123,7 +124,7 @@ class GatherDesk(Desk):
         self.pages.setCurrentWidget(self.reading)
 
     def _picked(self, record: int) -> None:
-        self.session.select(Selection(record=record))
+        self.session.select(Selection(record=int(self.session.corpus.id[record])))
         if self.pages.currentWidget() is self.reading:
             self.reading.show_record(record)
 
@@ -183,7 +184,7 @@ class GatherDesk(Desk):
         chosen, rule = self.table.chosen(), self.filter.text().strip()
         if not chosen and not rule:
             return
-        popup = Popup(self)
+        popup, corpus = Popup(self), self.session.corpus
         by_rule = bool(rule) and len(chosen) < 2
         what = (
             f"all that “{rule}” picks, now and later"
@@ -206,7 +207,7 @@ class GatherDesk(Desk):
                 self.filter.clear()
                 self.session.exclude_by_rule(rule, reason)
             else:
-                self.session.exclude([self.session.corpus.handle(r) for r in chosen], reason)
+                self.session.exclude([corpus.anchor(r) for r in chosen], reason)
 
         why.returnPressed.connect(deed)
         popup.unfold(self.leave if self.leave.isVisible() else self.counted)
@@ -272,6 +273,8 @@ class GatherDesk(Desk):
             at = np.where(np.diff(first) > 0, np.append(people.form, -1)[np.minimum(first[:-1], len(people.form))], -1)
             return [forms[f] for f in at.tolist()]
 
+        twice = np.zeros(len(c), np.bool_)
+        twice[c.also.record] = True
         words = np.bincount(c.of("keyword").record, minlength=len(c))
         references = np.bincount(c.of("reference").record, minlength=len(c))
         filled = (
@@ -288,7 +291,7 @@ class GatherDesk(Desk):
             Column("words", lambda r: str(words[r]) if words[r] else "–", words, 56, faint=True),
             Column("refs", lambda r: str(references[r]) if references[r] else "–", references, 56, faint=True, hint="references listed"),
             Column("filled", lambda r: f"{filled[r]:.0%}", filled, 56, faint=True, hint="how much of title, people, year, venue and words is there"),
-            Column("source", lambda r: c.sources[c.source[r]].name + (" +" if r in c.also else ""), None, 80, faint=True, few=True,
+            Column("source", lambda r: c.sources[c.source[r]].name + (" +" if twice[r] else ""), None, 80, faint=True, few=True,
                    hint="+ where it stands in another source, too"),
         ]  # fmt: skip
         self._filter()

@@ -11,8 +11,9 @@ from umber_knot.chart.palette import topic_colours
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.evidence import Evidence
 from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
+from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import colour, look, sans
 
@@ -63,7 +64,8 @@ class Proportions(QWidget):
 
 class GroupDesk(Desk):
     sets_aside = True
-    shows = ("gather", "group", "chart", "stability")
+    shows = ("gather", "group", "chart", "stability", "strand")
+    needs = frozenset({"gather", "relate", "topics", "land"})
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -100,7 +102,7 @@ class GroupDesk(Desk):
 
     def bring_up_to_date(self) -> None:
         s = self.session
-        g = s.recipe.group
+        g = s.strand.group
 
         def set_(**values: object) -> None:
             s.set_recipe("group", **values)
@@ -161,11 +163,11 @@ class GroupDesk(Desk):
         self.steady.addWidget(Share(f"{s.grouped.modularity:.3f}", "modularity", s.grouped.modularity, c.umber))
         if "stability" not in s.current or s.stable is None:
             self.steady.addWidget(
-                Text("grouping again under other seeds …" if s.recipe.group.runs else "not measured", 12, faint=True)
+                Text("grouping again under other seeds …" if s.shown_strand.group.runs else "not measured", 12, faint=True)
             )
             return
         if s.stable.index == s.stable.index:
-            text = f"agreement with {s.recipe.group.runs} other runs"
+            text = f"agreement with {s.shown_strand.group.runs} other runs"
             self.steady.addWidget(Share(f"{s.stable.index:.3f}", text, s.stable.index, c.verdigris))
             unsure = np.flatnonzero(s.stable.confidence < 0.8)
             n = len(s.grouped.topic)
@@ -177,12 +179,12 @@ class GroupDesk(Desk):
                     c.ochre,
                 )
             )
-            labels = s.related.filtered.network.label
+            labels = s.related.network.label
             for i in unsure[np.argsort(s.stable.confidence[unsure])][:3].tolist():
                 self.steady.addWidget(
                     Link(
                         f"{labels[i]}  {s.stable.confidence[i]:.2f}",
-                        lambda t=labels[i]: s.select(Selection(items=(t,))),
+                        lambda one=s.related.network.identity(i): s.select(Selection(items=(one,))),
                         12,
                     )
                 )
@@ -191,7 +193,7 @@ class GroupDesk(Desk):
         s = self.session
         if s.grouped is None or s.related is None:
             return
-        network = s.related.filtered.network
+        network = s.related.network
         topic = s.selection.topic
         if topic is None and len(s.selection.items) == 1 and s.item(s.selection.items[0]) >= 0:
             topic = int(s.grouped.topic[s.item(s.selection.items[0])])
@@ -224,4 +226,4 @@ class GroupDesk(Desk):
             self.table.select_row(s.item(s.selection.items[0]))
 
     def _picked(self, row: int) -> None:
-        self.session.select(Selection(items=(self.session.related.filtered.network.label[row],)))
+        self.session.select(Selection(items=(self.session.related.network.identity(row),)))

@@ -20,6 +20,7 @@ from umber_knot.desktop.sentence import Choice
 from umber_knot.desktop.session import REVIEWED, Session
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.reconcile.suggestion import settled_by
+from umber_knot.relate.offers import Offers
 
 PAGES = ("settle", "hand", "rules", "ledger", "preview")
 MEANING = {"person": "names of people", "keyword": "keywords of the records", "venue": "journals and other venues", "institution": "where people work",
@@ -27,7 +28,8 @@ MEANING = {"person": "names of people", "keyword": "keywords of the records", "v
 
 
 class ReconcileDesk(Desk):
-    shows = ("gather", "reconcile", "relate", "ledger", *(f"suggest:{kind}" for kind in REVIEWED))
+    shows = ("gather", "reconcile", "relate", "ledger", "strand", "spellings", *(f"suggest:{kind}" for kind in REVIEWED))
+    needs = frozenset({"gather", "reconcile"})
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -80,11 +82,13 @@ class ReconcileDesk(Desk):
         self.hand.search.setFocus()
 
     def _choose_kind(self, kind: object) -> None:
-        self.session.reconcile_kind, self.session.reviewing = str(kind), True
+        self.session.review(str(kind))
+        if self.page is self.preview:  # what it shows is of another kind
+            self.show_page("settle")
         self.bring_up_to_date()
 
-    def _preview(self, suggestions: list[Any], level: float) -> None:
-        self.preview.show_for(suggestions, level)
+    def _preview(self, offers: Offers, level: float) -> None:
+        self.preview.show_for(offers, level)
         self.show_page("preview")
 
     def bring_up_to_date(self) -> None:
@@ -95,14 +99,14 @@ class ReconcileDesk(Desk):
         mentions = s.mentions(self.kind)
         counts = mentions.counts()
         spelled = int((counts > 0).sum())
-        resolution = s.open_resolution.get(self.kind)
+        resolution = s.resolution(self.kind)
         words = Choice(self.kind, [(k, KIND_WORDS[k][1], MEANING[k]) for k in kinds], self._choose_kind, "kind")
-        offers = s.suggestions.get(self.kind)
-        if resolution is None or offers is None or len(resolution.entity) != len(counts):
+        offers = s.offers.get(self.kind)
+        if resolution is None or offers is None:
             self.sentence.say("Reconcile", words, f": {spelled:,} spellings; looking for variants …")
         else:
             entities = len(np.unique(resolution.entity[counts > 0]))
-            n = len(offers)
+            n = len(offers.suggestions)
             waits = f"{n:,} suggestion{'s' * (n != 1)} wait{'s' * (n == 1)}" if n else "no suggestion waits"
             self.sentence.say("Reconcile", words, f": {spelled:,} spellings stand for {entities:,}; {waits}")
         self._show_also(kinds)
@@ -112,7 +116,7 @@ class ReconcileDesk(Desk):
         """The other kinds with what waits there, and the other pages."""
         clear(self.also)
         s = self.session
-        others = [(k, len(s.suggestions.get(k, ()))) for k in kinds if k != self.kind]
+        others = [(k, len(s.offers[k].suggestions) if k in s.offers else 0) for k in kinds if k != self.kind]
         if any(n for _, n in others):
             self.also.addWidget(Text("also", 12, faint=True))
         for kind, n in others:
@@ -139,12 +143,13 @@ class ReconcileDesk(Desk):
 
 
 class _Preview(QWidget):
-    """The list before and after, when many suggestions are taken at once."""
+    """The list before and after, when many suggestions are taken at once. It is of the offers it was opened for, and
+    closes when these are."""
 
     def __init__(self, session: Session, back: Any) -> None:
         super().__init__()
         self.session, self.back = session, back
-        self.suggestions: list[Any] = []
+        self.offers: Offers | None = None
         self.level = 0.0
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -162,30 +167,38 @@ class _Preview(QWidget):
         panel.body.addLayout(keys)
         layout.addWidget(panel)
 
-    def show_for(self, suggestions: list[Any], level: float) -> None:
-        self.suggestions, self.level = suggestions, level
+    def show_for(self, offers: Offers, level: float) -> None:
+        """Offers of which all are to be taken."""
+        self.offers, self.level = offers, level
 
     def bring_up_to_date(self) -> None:
-        mentions = self.session.mentions(self.session.reconcile_kind)
-        counts = mentions.counts()
-        rows = [(s, f) for s in self.suggestions for f in s.forms]
-        after = sum(len(s.forms) - 1 for s in self.suggestions)
+        offers, s = self.offers, self.session
+        if offers is None or offers.kind != s.reconcile_kind or offers.corpus_key != s.shown.corpus_key:
+            self.offers = None
+            self.back()
+            return
+        rows = [(one, f) for one in offers.suggestions for f in one.forms]
+        counts = s.mentions(offers.kind).counts()
+        used = np.array([counts[f] if f < len(counts) else 0 for _, f in rows], np.int64)
+        after = sum(len(one.forms) - 1 for one in offers.suggestions)
         self.title.setText(
-            f"{len(self.suggestions):,} suggestions at or above {self.level:.2f}: {len(rows):,} spellings become {len(rows) - after:,}"
+            f"{len(offers.suggestions):,} suggestions at or above {self.level:.2f}: {len(rows):,} spellings become {len(rows) - after:,}"
         )
         self.table.show_rows([
-            Column("before", lambda k: mentions.forms[rows[k][1]], None, 330, serif=True),
-            Column("records", lambda k: f"{counts[rows[k][1]]:,}", counts[[f for _, f in rows]] if rows else counts[:0], 90),
-            Column("after", lambda k: mentions.forms[rows[k][0].forms[0]], None, 330, serif=True),
-            Column("confidence", lambda k: f"{min(rows[k][0].confidence, 0.99):.2f}", np.array([s.confidence for s, _ in rows]), 100),
+            Column("before", lambda k: offers.forms[rows[k][1]], None, 330, serif=True),
+            Column("records", lambda k: f"{used[k]:,}", used, 90),
+            Column("after", lambda k: offers.forms[rows[k][0].forms[0]], None, 330, serif=True),
+            Column("confidence", lambda k: f"{min(rows[k][0].confidence, 0.99):.2f}", np.array([one.confidence for one, _ in rows]), 100),
             Column("why", lambda k: "; ".join(rows[k][0].reasons), None, 300, faint=True),
         ], np.arange(len(rows)))  # fmt: skip
 
     def merge(self) -> None:
-        s = self.session
-        forms = s.mentions(s.reconcile_kind).forms
-        made = [d for one in self.suggestions for d in settled_by(one, s.corpus, forms)]
-        s.decide(made, f"take all at or above {self.level:.2f}: {len(made)} merges")
+        """Take what is shown; the names are those of the offers shown."""
+        s, offers = self.session, self.offers
+        if offers is None or s.corpus is None:
+            return
+        made = [d for one in offers.suggestions for d in settled_by(one, s.corpus, offers.forms)]
+        s.decide(made, f"take all at or above {self.level:.2f}: {len(made)} merges", basis=offers.corpus_key)
         self.back()
 
     def skip(self) -> None:

@@ -11,11 +11,11 @@ from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.evidence import Page, record_page_html, tie_html
 from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
 from umber_knot.desktop.plots import Curves, Histogram
+from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number, Sentence, Word, Years
-from umber_knot.desktop.session import Selection, Session
+from umber_knot.desktop.session import Session
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
-from umber_knot.network.model import components
 
 OF = (("person", "people", "authors of the records"), ("keyword", "words", "keywords"), ("venue", "venues", "journals, books, series"),
       ("institution", "institutions", "of the affiliations"), ("reference", "references", "works that the records cite"))  # fmt: skip
@@ -36,7 +36,7 @@ KEEP_WORDS = {"person": "everyone"}
 
 def relate_words(session: Session, brief: bool = False) -> list[Word]:
     """The sentence of Relate as words and controls; ``brief`` for the top of the chart."""
-    r = session.recipe.relate
+    r = session.strand.relate
     many = session.words()
 
     def set_(**values: object) -> None:
@@ -79,7 +79,8 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
 
 class RelateDesk(Desk):
     sets_aside = True
-    shows = ("gather", "relate", "group", "suggest:person", "suggest:keyword")
+    shows = ("gather", "relate", "group", "strand", "suggest:person", "suggest:keyword")
+    needs = frozenset({"gather", "reconcile", "relate"})
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -140,7 +141,7 @@ class RelateDesk(Desk):
             return
         many = s.words()
         f = s.related.filtered
-        self.curves.show_counts(f.curve_items, f.curve_ties, s.recipe.relate.min_records, many)
+        self.curves.show_counts(f.curve_items, f.curve_ties, s.shown_strand.relate.min_records, many)
         self.degrees.show_values(f.network.degree(), f"ties of a {s.words(1)}")
         self._show_steps()
         self._show_items()
@@ -158,7 +159,7 @@ class RelateDesk(Desk):
                 Share(f"− {before - after:,} {unit}", what, (before - after) / max(before, 1), c.ochre)
             )
         n = len(network)
-        parts = components(n, network.source, network.target)
+        parts = f.part
         sizes = np.bincount(parts) if n else np.zeros(0, int)
         largest = f", {len(sizes):,} part{'s' * (len(sizes) != 1)}, largest {sizes[0]:,}" if n else ""
         whole = max(int(f.curve_items[0]), 1) if len(f.curve_items) else 1
@@ -167,13 +168,14 @@ class RelateDesk(Desk):
     def _show_items(self) -> None:
         """The items, and below the line those the threshold leaves out, as far as suggestions may lift them."""
         s = self.session
-        network, counted = s.related.filtered.network, s.related.counted
-        resolution = s.reconciled.by_kind[s.recipe.relate.of]
-        if len(resolution.label) != len(counted.records):
+        network, counted = s.related.network, s.related.counted
+        relate = s.shown_strand.relate
+        resolution = s.resolution(relate.of)
+        if resolution is None:
             return
         n = len(network)
         degree, strength = network.degree(), network.strength()
-        parts = components(n, network.source, network.target) + 1
+        parts = s.related.filtered.part + 1
         order = np.lexsort((np.arange(n), -degree, -network.records))
         inside = np.zeros(len(counted.records), bool)
         inside[network.entity] = True
@@ -192,18 +194,11 @@ class RelateDesk(Desk):
             return Column(name, lambda i: "–" if np.isnan(v[i]) else f"{v[i]:,.{digits}f}", v, 84)
 
         lifted = ""
-        offers = s.suggestions.get(s.recipe.relate.of)
-        if offers is not None and s.recipe.relate.min_records > 1:
-            mentions = s.mentions(s.recipe.relate.of)
-            counts = mentions.counts()
-            least = s.recipe.relate.min_records
-            lift = sum(
-                bool(counts[list(o.forms)].max() < least <= counts[list(o.forms)].sum())
-                for o in offers
-                if o.action == "merge"
-            )
+        offers = s.offers.get(relate.of)
+        if offers is not None and offers.effects and relate.min_records > 1:
+            lift = sum(e.lifts() for e in offers.effects)
             lifted = f"; {lift:,} suggestion{'s' * (lift != 1)} would lift one over it" if lift else ""
-        least, under = s.recipe.relate.min_records, int((~inside & (counted.records > 0)).sum())
+        least, under = relate.min_records, int((~inside & (counted.records > 0)).sum())
         self.items.heading.setText(s.words().capitalize())
         self.line.setText(f"the line is at {least} record{'s' * (least != 1)}; {under:,} below it{lifted}")
         rows = np.r_[order, np.arange(n, n + len(outside))]
@@ -215,20 +210,20 @@ class RelateDesk(Desk):
         self.table.select_row(s.item(selected[0]) if len(selected) == 1 else -1)
 
     def _picked(self, row: int) -> None:
-        labels = self.session.related.filtered.network.label
-        if row < len(labels):
-            self.session.select(Selection(items=(labels[row],)))
+        network = self.session.related.network
+        if row < len(network):
+            self.session.select(Selection(items=(network.identity(row),)))
 
     def _show_why(self) -> None:
         """The tie in question: the selected one, the selected item's strongest, or the strongest of all."""
         s = self.session
-        if s.related is None or not s.related.filtered.network.ties:
+        if s.related is None or not s.related.network.ties:
             self.why.fill('<p class="faint">Why are they tied?</p><p>There is no tie to explain yet.</p>')
             return
-        network = s.related.filtered.network
+        network = s.related.network
         sel = s.selection
-        if sel.record is not None and s.reconciled is not None and s.grouped is not None:
-            self.why.fill(record_page_html(s, sel.record))
+        if s.row(sel) >= 0:
+            self.why.fill(record_page_html(s, s.row(sel)))
             return
         pair = sel.tie
         if pair is None and len(sel.items) == 2:
@@ -237,8 +232,8 @@ class RelateDesk(Desk):
             i = s.item(sel.items[0]) if len(sel.items) == 1 else -1
             ties = np.flatnonzero((network.source == i) | (network.target == i)) if i >= 0 else np.arange(network.ties)
             if not len(ties):
-                self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(sel.items[0])} has no ties.</p>')
+                self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(s.called(sel.items[0]))} has no ties.</p>')
                 return
             t = int(ties[np.lexsort((-network.weight[ties], -network.count[ties]))[0]])
-            pair = (network.label[network.source[t]], network.label[network.target[t]])
+            pair = (network.identity(int(network.source[t])), network.identity(int(network.target[t])))
         self.why.fill(tie_html(self.why, s, *pair))

@@ -14,6 +14,7 @@ from umber_knot.desktop.sentence import Choice, Free, Number
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import SERIF, colour, look
 from umber_knot.errors import UserError
+from umber_knot.lineage.nodes import CHARTED
 from umber_knot.report.write import write_files
 
 FILES = {
@@ -53,7 +54,8 @@ class Sheet(QWidget):
 
 class ReportDesk(Desk):
     sets_aside = True
-    shows = ("gather", "chart", "stability", "files")
+    shows = ("gather", "chart", "stability", "files", "strand")
+    needs = frozenset({"gather", "relate", *CHARTED, "stability"})
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -100,7 +102,7 @@ class ReportDesk(Desk):
         )  # fmt: skip
         if s.drawing is None:
             return
-        key = (id(s.drawing), id(s.stable), r, look().chart.name)
+        key = (s.shown.serial, s.strand_id, id(s.drawing), id(s.stable), r, look().chart.name)
         if key != self._asked and "stability" in s.current:
             self._asked = key
             s.wants(f"report:{look().chart.name}")

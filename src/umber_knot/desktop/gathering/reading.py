@@ -116,8 +116,8 @@ class Reading(Panel):
             return
         self.record = record
         detail = s.detail(record)
-        also = corpus.also.get(record, ())
-        self.heading.setText(corpus.place(record) + "".join(f"; also {corpus.spot(a, b)}" for a, b, _ in also))
+        also = corpus.findings(record)
+        self.heading.setText(corpus.place(record) + "".join(f"; also {corpus.spot(a, b)}" for a, b, *_ in also))
         self.apart.setVisible(bool(also))
         self.apart.setToolTip("keep these apart: they are not the same document")
         rows = []
@@ -128,7 +128,7 @@ class Reading(Panel):
             for k in range(int(lo), int(hi)):
                 role = ROLES[mentions.role[k]] if len(mentions.role) else ""
                 named.setdefault(role, []).append(mentions.forms[mentions.form[k]])
-            if kind == "reference" and s.matched is not None and "match" in s.current:
+            if kind == "reference" and s.matched is not None:
                 rows += self._citations(mentions.form[int(lo) : int(hi)])
             for role, texts in named.items():
                 head = role or KIND_WORDS[kind][len(texts) != 1]
@@ -174,8 +174,10 @@ class Reading(Panel):
     def _keep_apart(self) -> None:
         """The findings that were joined are different documents."""
         corpus = self.session.corpus
-        mine = corpus.handle(self.record)
-        self.session.decide([
-            Decision("record", "apart", mine, f"{corpus.sources[a].name}:{b}", note="not the same document")
-            for a, b, _ in corpus.also.get(self.record, ())
-        ])  # fmt: skip
+        mine = corpus.anchor(self.record)
+        self.session.decide(
+            [
+                Decision("record", "apart", mine, theirs, note="not the same document")
+                for *_, theirs in corpus.findings(self.record)
+            ]
+        )

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QMimeData, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from umber_knot.corpus.model import Decision, Mentions
+from umber_knot.corpus.texts import holding
 from umber_knot.desktop.parts import Link, Panel, Text
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.tables import Column, Table
-from umber_knot.reconcile.nearest import likeness
 
 
 class Draggable(Table):
@@ -50,8 +53,9 @@ class ByHand(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.like = -1  # the form that the list is sorted by likeness to
-        self._sorted: tuple[object, np.ndarray, list[str]] | None = None
+        self.like_text = ""  # the spelling that the list is sorted by likeness to
+        self.forms: Sequence[str] = ()
+        self._shown_kind = ""
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         panel = Panel("All spellings")
@@ -95,11 +99,15 @@ class ByHand(QWidget):
 
     def bring_up_to_date(self) -> None:
         s = self.session
-        mentions = s.mentions(self.kind)
-        counts = mentions.counts()
-        resolution = (s.reconciled.by_kind.get(self.kind) if s.reconciled else None) or s.open_resolution.get(self.kind)
-        if resolution is None or len(resolution.entity) != len(mentions.forms):
+        mentions, resolution = s.mentions(self.kind), s.resolution(self.kind)
+        self.like_text = self.like_text if self.kind == self._shown_kind else ""
+        self._shown_kind = self.kind
+        if resolution is None:
+            self.table.show_rows([], np.zeros(0, np.int64))
+            self.count.setText("opening …")
             return
+        self.forms = mentions.forms  # what the rows shown are numbers of
+        counts = mentions.counts()
         sizes = np.bincount(resolution.entity, minlength=len(resolution.label))
 
         def stands(f: int) -> str:
@@ -108,19 +116,13 @@ class ByHand(QWidget):
                 return "set aside"
             return resolution.label[e] if resolution.label[e] != mentions.forms[f] else "–"
 
-        order, folded = self._alphabetical(mentions.forms)
-        rows = order[counts[order] > 0]
-        words = self.search.text().casefold().split()
-        if words:
-            rows = np.array([f for f in rows.tolist() if all(w in folded[f] for w in words)], np.int64)
-        if self.like >= 0:
-            near = likeness(mentions.forms[self.like], [mentions.forms[f] for f in rows.tolist()])
-            rows = rows[np.argsort(-near, kind="stable")]
-        else:
-            rows = rows[np.argsort(-counts[rows], kind="stable")]
+        rows = self._in_order(counts)
+        inside = np.zeros(len(counts), bool)
+        inside[holding(mentions.forms, self.search.text().split())] = True
+        rows = rows[inside[rows]]
         years = self._years(mentions)
         self.table.show_rows([
-            Column("spelling", lambda f: mentions.forms[f], None, 360, serif=True, bulk=lambda: mentions.forms),
+            Column("spelling", lambda f: mentions.forms[f], None, 360, serif=True, bulk=lambda: list(mentions.forms)),
             Column("records", lambda f: f"{counts[f]:,}", counts, 90),
             Column("first year", lambda f: str(years[f] or ""), years, 90, faint=True),
             Column("stands for", stands, None, 280),
@@ -129,13 +131,14 @@ class ByHand(QWidget):
         self.count.setText(f"{len(rows):,} of {int((counts > 0).sum()):,}")
         self._say_chosen()
 
-    def _alphabetical(self, forms: tuple[str, ...]) -> tuple[np.ndarray, list[str]]:
-        """The forms in the order of the alphabet, and each in small letters; kept while the forms are the same."""
-        if self._sorted is None or self._sorted[0] is not forms:
-            folded = [text.casefold() for text in forms]
-            self._sorted = forms, np.array(sorted(range(len(folded)), key=folded.__getitem__), np.int64), folded
-            self.like = -1
-        return self._sorted[1], self._sorted[2]
+    def _in_order(self, counts: np.ndarray) -> np.ndarray:
+        """The forms in use, the most used first; or as the worker sorted them by likeness."""
+        told = self.session.spellings
+        if self.like_text and told is not None and told[:2] == (self.kind, self.like_text):
+            known = told[2][told[2] < len(counts)]
+            return known[counts[known] > 0]
+        used = np.flatnonzero(counts)
+        return used[np.argsort(-counts[used], kind="stable")]
 
     def _years(self, mentions: Mentions) -> np.ndarray:
         year = self.session.corpus.year[mentions.record]
@@ -144,16 +147,17 @@ class ByHand(QWidget):
         return np.where(first == 9999, 0, first)
 
     def _sort_by_likeness(self) -> None:
-        chosen = self.table.chosen()
-        self.like = chosen[0] if chosen and self.like < 0 else -1
-        self.by_likeness.setText("sort by records again" if self.like >= 0 else "sort by likeness to the selected")
+        chosen = self._forms()
+        self.like_text = chosen[0] if chosen and not self.like_text else ""
+        self.by_likeness.setText("sort by records again" if self.like_text else "sort by likeness to the selected")
         self.table.rows.sorted = None
+        if self.like_text:
+            self.session.wants(f"spellings:{self.kind}:{self.like_text}")
         self.bring_up_to_date()
         self.table.scrollToTop()
 
     def _say_chosen(self) -> None:
-        chosen = self.table.chosen()
-        forms = self.session.mentions(self.kind).forms
+        chosen, forms = self.table.chosen(), self.forms
         told = (
             f"{len(chosen):,} selected, the first is {forms[chosen[0]]}"
             if chosen
@@ -163,26 +167,30 @@ class ByHand(QWidget):
 
     # -- deciding
 
+    def _decide(self, decisions: list[Decision]) -> None:
+        """Names cross into a decision, of the kind whose spellings are shown."""
+        made = [replace(d, kind=self._shown_kind) for d in decisions]
+        self.session.decide(made, basis=self.session.shown.corpus_key)
+
     def _forms(self) -> list[str]:
-        forms = self.session.mentions(self.kind).forms
-        return [forms[f] for f in self.table.chosen()]
+        return [self.forms[f] for f in self.table.chosen()]
 
     def merge(self) -> None:
         forms = self._forms()
         if len(forms) > 1:
-            self.session.decide([Decision(self.kind, "merge", form, forms[0], note="by hand") for form in forms[1:]])
+            self._decide([Decision(self.kind, "merge", form, forms[0], note="by hand") for form in forms[1:]])
 
     def merge_into(self, row: int) -> None:
         """Merge the selected forms into the one they were dropped on."""
-        into = self.session.mentions(self.kind).forms[row]
-        self.session.decide(
+        into = self.forms[row]
+        self._decide(
             [Decision(self.kind, "merge", form, into, note="by hand") for form in self._forms() if form != into]
         )
 
     def keep_apart(self) -> None:
         forms = self._forms()
         if len(forms) > 1:
-            self.session.decide(
+            self._decide(
                 [
                     Decision(self.kind, "apart", a, b, note="by hand")
                     for k, a in enumerate(forms)
@@ -191,15 +199,15 @@ class ByHand(QWidget):
             )
 
     def split(self) -> None:
-        self.session.decide([Decision(self.kind, "split", form, note="by hand") for form in self._forms()])
+        self._decide([Decision(self.kind, "split", form, note="by hand") for form in self._forms()])
 
     def set_aside(self) -> None:
-        self.session.decide([Decision(self.kind, "aside", form, note="by hand") for form in self._forms()])
+        self._decide([Decision(self.kind, "aside", form, note="by hand") for form in self._forms()])
 
     def prefer_next(self) -> None:
         forms = self._forms()
         if forms:
-            self.session.decide([Decision(self.kind, "prefer", forms[0], forms[0], note="by hand")])
+            self._decide([Decision(self.kind, "prefer", forms[0], forms[0], note="by hand")])
 
     def rename(self) -> None:
         """Ask for the name to show, in place."""
@@ -215,4 +223,4 @@ class ByHand(QWidget):
         self.name.hide()
         self.table.setFocus()
         if forms and text and text != forms[0]:
-            self.session.decide([Decision(self.kind, "prefer", forms[0], text, note="by hand")])
+            self._decide([Decision(self.kind, "prefer", forms[0], text, note="by hand")])

@@ -59,8 +59,7 @@ class Ledger(QWidget):
 
     def bring_up_to_date(self) -> None:
         s = self.session
-        resolutions = s.reconciled.by_kind.values() if s.reconciled else ()
-        unapplied = {d.id: why for r in resolutions for d, why in r.unapplied}
+        unapplied = {d.id: why for d, why in s.shown.unapplied()}
         words = self.filter.text().casefold().split()
         every = list(reversed(s.decisions))
         self.shown = [d for d in every if all(w in f"{said(d)} {d.note} {d.effect} {d.kind}".casefold() for w in words)]

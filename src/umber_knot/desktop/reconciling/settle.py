@@ -56,11 +56,11 @@ MOST = 40  # forms shown of one suggestion
 
 
 class Settle(QWidget):
-    """The page of suggestions. ``preview`` is called with (suggestions, level) to show what taking many would change,
+    """The page of suggestions. ``preview`` is called with (offers, level) to show what taking many would change,
     ``ledger`` to open the ledger."""
 
     def __init__(
-        self, session: Session, preview: Callable[[list[Any], float], object], ledger: Callable[[], object]
+        self, session: Session, preview: Callable[[Any, float], object], ledger: Callable[[], object]
     ) -> None:
         super().__init__()
         self.session, self.preview = session, preview
@@ -68,6 +68,7 @@ class Settle(QWidget):
         self.later: set[tuple[object, ...]] = set()
         self.preferred = 0
         self.left_out: set[int] = set()  # places of forms that are not acted on
+        self.basis: Any = None  # the offers that are shown
         self.names: list[QLineEdit] = []  # of the parts of a split, but the first
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -168,11 +169,10 @@ class Settle(QWidget):
 
     def bring_up_to_date(self) -> None:
         s = self.session
-        suggestions = s.suggestions.get(self.kind, [])
-        effects = s.effects.get(self.kind, [])
-        if len(effects) != len(suggestions):  # not told yet
-            effects = [None] * len(suggestions)
-        forms, counts = s.mentions(self.kind).forms, s.mentions(self.kind).counts()
+        self.basis = self._basis()
+        suggestions = self.basis.suggestions if self.basis is not None else ()
+        effects = self.basis.effects if self.basis is not None and self.basis.effects else [None] * len(suggestions)
+        forms, counts = (self.basis.forms if self.basis is not None else []), s.mentions(self.kind).counts()
         offers = [self._offer(o, e, forms, counts) for o, e in zip(suggestions, effects)]
         if self.order == "effect":
             offers.sort(key=lambda o: -(o.effect.weight() if o.effect else int(counts[list(o.suggestion.forms)].sum())))
@@ -194,6 +194,12 @@ class Settle(QWidget):
             self.list.setCurrentIndex(self.offers.index(min(max(row, 0), len(offers) - 1)))
         self._show_offer()
         self._show_recent()
+
+    def _basis(self) -> Any:
+        """The offers of the kind looked at, where they are of the corpus that is shown."""
+        found, mentions = self.session.offers.get(self.kind), self.session.mentions(self.kind)
+        same = found is not None and found.corpus_key == self.session.shown.corpus_key
+        return found if same and len(found.forms) <= len(mentions.forms) else None
 
     def _offer(self, s: Any, effect: Any, forms: Any, counts: np.ndarray) -> Offer:
         n = int(counts[list(s.forms)].sum())
@@ -225,7 +231,8 @@ class Settle(QWidget):
         self.bring_up_to_date()
 
     def _preview(self) -> None:
-        self.preview(self._sure(), self.level)
+        if self.basis is not None:
+            self.preview(replace(self.basis, suggestions=tuple(self._sure()), effects=()), self.level)
 
     def offer(self) -> Offer | None:
         row = self.list.currentIndex().row()
@@ -249,7 +256,7 @@ class Settle(QWidget):
             "Keep apart" if action == "merge" else "Keep whole" if action == "split" else "Keep it"
         )
         if offer is None:
-            waiting = self.kind not in s.suggestions
+            waiting = self.basis is None
             self.question.setText("Looking for variants …" if waiting else "Nothing waits")
             self.sure.setText(
                 "" if waiting else "every suggestion is settled; by hand you can still change any spelling"
@@ -309,6 +316,7 @@ class Settle(QWidget):
         s, c = self.session, look()
         mentions = s.mentions(self.kind)
         low, high = self._heading("spelling")
+        forms = self.basis.forms
         members = offer.suggestion.forms[:MOST]
         several = len(members) > 1
         for k, form in enumerate(members):
@@ -317,17 +325,17 @@ class Settle(QWidget):
                 inside = QCheckBox()
                 inside.setChecked(k not in self.left_out)
                 inside.setToolTip("clear to leave this spelling out of the decision")
-                inside.setAccessibleName(f"take {mentions.forms[form]}")
+                inside.setAccessibleName(f"take {forms[form]}")
                 inside.toggled.connect(lambda on, n=k: self._take(n, on))
                 self.forms.addWidget(inside, k + 1, 0)
                 button = QRadioButton()
                 button.setChecked(k == self.preferred)
                 button.setToolTip(f"prefer this spelling ({k + 1})")
-                button.setAccessibleName(f"prefer {mentions.forms[form]}")
+                button.setAccessibleName(f"prefer {forms[form]}")
                 button.clicked.connect(lambda _=False, n=k: self.prefer(n))
                 self.forms.addWidget(button, k + 1, 1)
             self._row(
-                k + 1, self._name(mentions.forms[form]), records, low, high, c.umber if k == self.preferred else c.bar
+                k + 1, self._name(forms[form]), records, low, high, c.umber if k == self.preferred else c.bar
             )
         self.forms.setRowStretch(len(members) + 1, 1)
         return len(members)
@@ -338,7 +346,7 @@ class Settle(QWidget):
 
     def _parts(self, offer: Offer) -> int:
         s, c = self.session, look()
-        form = s.mentions(self.kind).forms[offer.suggestion.forms[0]]
+        form = self.basis.forms[offer.suggestion.forms[0]]
         low, high = self._heading("name")
         for k, (name, part) in enumerate(
             zip(part_names(s.corpus, form, offer.suggestion.parts), offer.suggestion.parts)
@@ -373,8 +381,7 @@ class Settle(QWidget):
     def _show_recent(self) -> None:
         clear(self.recent)
         s = self.session
-        resolutions = s.reconciled.by_kind.values() if s.reconciled else ()
-        unapplied = {d.id: why for r in resolutions for d, why in r.unapplied}
+        unapplied = {d.id: why for d, why in s.shown.unapplied()}
         mine = [d for d in reversed(s.decisions) if d.kind != "record"]
         self.all_decisions.setText(f"{len(mine):,} decision{'s' * (len(mine) != 1)}" if mine else "open")
         for d in mine[:12]:
@@ -391,7 +398,7 @@ class Settle(QWidget):
             self.recent.addLayout(row)
         if not mine:
             self.recent.addWidget(Text("No decision by hand yet.", 12, faint=True))
-        automatic = len(s.reconciled.ledger) - len(s.decisions) if s.reconciled else 0
+        automatic = s.shown.taken()
         if automatic > 0:
             levels = ", ".join(f"{s.words(2, k)} {v:g}" for k, v in s.recipe.reconcile.accept.items())
             self.recent.addWidget(
@@ -408,7 +415,7 @@ class Settle(QWidget):
     def _chosen(self) -> Any:
         """The suggestion without the forms left out, the preferred one first; None where too few are left."""
         offer = self.offer()
-        if offer is None:
+        if offer is None or self.basis is None:
             return None
         forms = offer.suggestion.forms
         kept = [f for k, f in enumerate(forms) if k not in self.left_out and k != self.preferred]
@@ -419,32 +426,32 @@ class Settle(QWidget):
     def merge(self) -> None:
         one = self._chosen()
         if one is not None and one.action == "merge" and len(one.forms) > 1:
-            self.session.decide(settled_by(one, self.session.corpus, self.session.mentions(self.kind).forms))
+            self._decide(settled_by(one, self.session.corpus, self.basis.forms))
 
     def keep_apart(self) -> None:
         """Keep the forms apart; a name that was to be split or set aside stays whole."""
         one = self._chosen()
         if one is None:
             return
-        forms = [self.session.mentions(self.kind).forms[f] for f in one.forms]
+        forms = [self.basis.forms[f] for f in one.forms]
         pairs = [(a, b) for k, a in enumerate(forms) for b in forms[k + 1 :]] or [(forms[0], forms[0])]
-        self.session.decide([Decision(self.kind, "apart", a, b) for a, b in pairs])
+        self._decide([Decision(self.basis.kind, "apart", a, b) for a, b in pairs])
 
     def split(self) -> None:
         offer = self.offer()
         if offer is not None and offer.suggestion.action == "split":
-            made = settled_by(offer.suggestion, self.session.corpus, self.session.mentions(self.kind).forms)
-            self.session.decide(
-                [replace(d, preferred=e.text().strip() or d.preferred) for d, e in zip(made, self.names)]
-            )
+            made = settled_by(offer.suggestion, self.session.corpus, self.basis.forms)
+            self._decide([replace(d, preferred=e.text().strip() or d.preferred) for d, e in zip(made, self.names)])
 
     def set_aside(self) -> None:
         one = self._chosen()
         if one is not None:
-            forms = self.session.mentions(self.kind).forms
-            self.session.decide(
-                [Decision(self.kind, "aside", forms[f], note="; ".join(one.reasons)) for f in one.forms]
-            )
+            forms, note = self.basis.forms, "; ".join(one.reasons)
+            self._decide([Decision(self.basis.kind, "aside", forms[f], note=note) for f in one.forms])
+
+    def _decide(self, decisions: list[Decision]) -> None:
+        """Names cross into a decision, and the corpus they are of."""
+        self.session.decide(decisions, basis=self.basis.corpus_key)
 
     def prefer(self, n: int) -> None:
         offer = self.offer()

@@ -42,23 +42,33 @@ class Tie(NamedTuple):
     facts: Mapping[str, Any] = {}
 
 
+class Graph(NamedTuple):
+    """A network as a file has it. ``items``: identifier → (label, attributes, line), complete before the first tie is
+    read or growing with them; ``kind`` of the items where the file says so for all."""
+
+    items: Mapping[str, tuple[str, Mapping[str, Any], int]]
+    ties: Iterator[Tie]
+    kind: str = ""
+
+
+def kind_of(items: Mapping[str, tuple[str, Mapping[str, Any], int]]) -> str:
+    """The kind that every item states; empty where they state none, or several."""
+    kinds = {facts.get("kind") for _, facts, _ in items.values()}
+    found = kinds.pop() if len(kinds) == 1 else ""
+    return found if isinstance(found, str) else ""
+
+
 def label_of(identifier: str, facts: Mapping[str, Any]) -> str:
     """What an item is called."""
     return next((str(facts[key]).strip() for key in _LABELS if str(facts.get(key, "")).strip()), identifier)
 
 
-def records_of(
-    stream: Stream,
-    report: Report,
-    items: Mapping[str, tuple[str, Mapping[str, Any], int]],
-    ties: Iterator[Tie],
-    kind: str = "",
-) -> Iterator[RawRecord]:
+def records_of(stream: Stream, report: Report, graph: Graph) -> Iterator[RawRecord]:
     """Records of the ties, then of the items without any.
 
-    ``items``: identifier → (label, attributes, line), complete before the first tie is read or growing with them.
     What the network is, loops, parallel ties and ends that no item explains are reported, never dropped.
     """
+    items, ties, kind = graph
     chosen = stream.options.get("kind")
     kind = chosen if chosen in KINDS else kind if kind in KINDS else "person"
     direction = stream.options.get("direction", "as given")

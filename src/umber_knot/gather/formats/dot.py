@@ -8,7 +8,7 @@ from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._network import Tie, label_of, records_of
+from umber_knot.gather.formats._network import Graph, Tie, label_of, records_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "DOT"
@@ -32,15 +32,21 @@ def sniff(head: Head) -> float:
     )
 
 
-def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
-    """The network as records of ties."""
+def graph(stream: Stream, report: Report) -> Graph:
+    """The network as the file has it."""
     parser = _Parser(stream.whole(LARGEST, "DOT"), report)
     parser.run()
     items = {
         name: (label_of(name, facts), {k: v for k, v in facts.items() if k != "label"}, line)
         for name, (facts, line) in parser.items.items()
     }
-    yield from records_of(stream, report, items, iter(parser.ties))
+    return Graph(items, iter(parser.ties))
+
+
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
+    """The network as records of ties."""
+    yield from records_of(stream, report, graph(stream, report))
+
 
 
 class _Parser:

@@ -9,7 +9,7 @@ from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._network import Tie, label_of, records_of
+from umber_knot.gather.formats._network import Graph, Tie, kind_of, label_of, records_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "GML"
@@ -23,8 +23,8 @@ def sniff(head: Head) -> float:
     return 0.95 if re.search(r"^\s*graph\s*\[", head.text, re.M) else 0.0
 
 
-def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
-    """The network as records of ties."""
+def graph(stream: Stream, report: Report) -> Graph:
+    """The network as the file has it."""
     items: dict[str, tuple[str, dict[str, Any], int]] = {}
     ties: list[Tie] = []
     directed = False
@@ -43,14 +43,13 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             ties.append(Tie(str(facts.pop("source")), str(facts.pop("target")), False, line, raw, facts))
         else:
             directed = str(facts.get("directed", "0")) == "1"
-    kinds = {facts.get("kind") for _, facts, _ in items.values()}
-    yield from records_of(
-        stream,
-        report,
-        items,
-        (t._replace(directed=directed) for t in ties),
-        str(kinds.pop()) if len(kinds) == 1 else "",
-    )
+    return Graph(items, (t._replace(directed=directed) for t in ties), kind_of(items))
+
+
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
+    """The network as records of ties."""
+    yield from records_of(stream, report, graph(stream, report))
+
 
 
 def _blocks(text: str, report: Report) -> Iterator[tuple[str, dict[str, Any], int, str]]:
@@ -80,7 +79,7 @@ def _blocks(text: str, report: Report) -> Iterator[tuple[str, dict[str, Any], in
                 stack[-1][1].setdefault(name, " ".join(str(v) for v in facts.values())[:200])
             key = ""
         elif key:
-            stack[-1][1].setdefault(key, html.unescape(quoted) if quoted is not None else word)
+            stack[-1][1].setdefault(key, html.unescape(quoted) if quoted is not None else _number(word))
             key = ""
         else:
             key = word or ""
@@ -91,3 +90,13 @@ def _blocks(text: str, report: Report) -> Iterator[tuple[str, dict[str, Any], in
         for name, facts, start, at in stack[:0:-1]:
             if name in ("node", "edge", "graph"):
                 yield name, facts, start, f"{name} {text[at : at + 2000]}"
+
+
+def _number(word: str) -> int | float | str:
+    """A bare word as the number it is; anything else stays as written."""
+    for read in (int, float):
+        try:
+            return read(word)
+        except ValueError:
+            continue
+    return word

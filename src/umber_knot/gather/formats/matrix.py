@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.formats._network import Tie, records_of
+from umber_knot.gather.formats._network import Graph, Tie, records_of
 from umber_knot.gather.formats.table import find_delimiter, rows
 from umber_knot.gather.matching import field_named
 from umber_knot.gather.stream import Head, Report, Stream
@@ -37,8 +37,8 @@ def sniff(head: Head) -> float:
     return 0.9 if square else 0.6 if not header[0] or (beyond and not any(map(field_named, header[1:]))) else 0.0
 
 
-def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
-    """The network as records of ties; a square symmetric matrix is undirected, each tie read once."""
+def graph(stream: Stream, report: Report) -> Graph:
+    """The network as the file has it; a square symmetric matrix is undirected, each tie read once."""
     table = [(line, cells, raw) for line, cells, raw in rows(stream, report) if any(c.strip() for c in cells)]
     header = [c.strip() for c in table[0][1]][1:]
     body = [(line, cells[0].strip(), cells[1:], raw) for line, cells, raw in table[1:]]
@@ -67,4 +67,9 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             line = place[a][0]
             yield Tie(a, b, square and not symmetric, line, f"{a}, {b}: {value}\n", {"weight": value})
 
-    yield from records_of(stream, report, items, ties())
+    return Graph(items, ties())
+
+
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
+    """The network as records of ties."""
+    yield from records_of(stream, report, graph(stream, report))

@@ -8,7 +8,7 @@ from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.formats._json import obj, text, values
-from umber_knot.gather.formats._network import Tie, label_of, records_of
+from umber_knot.gather.formats._network import Graph, Tie, kind_of, label_of, records_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "node-link JSON"
@@ -21,8 +21,8 @@ def sniff(head: Head) -> float:
     return 0.94 if '"nodes"' in head.text or re.search(r'"(?:links|edges)"\s*:\s*\[', head.text) else 0.0
 
 
-def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
-    """The network as records of ties."""
+def graph(stream: Stream, report: Report) -> Graph:
+    """The network as the file has it."""
     directed = bool(re.search(r'"directed"\s*:\s*true', stream.head.text))
     items: dict[str, tuple[str, dict[str, Any], int]] = {}
     number: dict[int, str] = {}
@@ -54,9 +54,13 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             way = link.get("directed")
             yield Tie(ends[0], ends[1], directed if way is None else bool(way), line, raw, facts)
 
-    kinds = {facts.get("kind") for _, facts, _ in items.values()}
-    kind = kinds.pop() if len(kinds) == 1 else ""
-    yield from records_of(stream, report, items, ties(), text(kind))
+    return Graph(items, ties(), kind_of(items))
+
+
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
+    """The network as records of ties."""
+    yield from records_of(stream, report, graph(stream, report))
+
 
 
 def _end(value: Any, items: dict[str, Any], number: dict[int, str]) -> str:

@@ -12,7 +12,7 @@ from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._network import Tie, label_of, records_of
+from umber_knot.gather.formats._network import Graph, Tie, label_of, records_of
 from umber_knot.gather.formats.table import find_delimiter, rows
 from umber_knot.gather.matching import folded
 from umber_knot.gather.stream import Head, Report, Stream
@@ -37,8 +37,8 @@ def _ends(names: list[str]) -> tuple[str, str] | None:
     return next(((a, b) for a, b in _ENDS if a in names and b in names), None)
 
 
-def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
-    """The network as records of ties."""
+def graph(stream: Stream, report: Report) -> Graph:
+    """The network as the file has it."""
     table = rows(stream, report)
     header = [
         cell.strip() for cell in next(islice((cells for _, cells, _ in table if any(c.strip() for c in cells)), 1), [])
@@ -68,7 +68,13 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             }
             yield Tie(cells[a].strip(), cells[b].strip(), told in ("1", "true", "yes", "directed"), line, raw, facts)
 
-    yield from records_of(stream, report, items, ties())
+    return Graph(items, ties())
+
+
+def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
+    """The network as records of ties."""
+    yield from records_of(stream, report, graph(stream, report))
+
 
 
 def _items(option: Any) -> dict[str, tuple[str, dict[str, Any], int]]:

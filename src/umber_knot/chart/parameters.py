@@ -1,0 +1,23 @@
+"""What the recipe says of the chart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from umber_knot.parameters import one_of, within
+
+#: What a chart can show, from the ground up.
+LAYERS = ("territories", "ties", "items", "labels")
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    """``name`` is what the strand keeps this arrangement by; ties lighter than ``least_tie`` are not drawn."""
+
+    name: str = "Spread"
+    layout: str = one_of("spread", "spread")
+    size_by: str = one_of("records", "records", "degree", "strength")
+    tint_by: str = one_of("topic", "topic", "year")
+    layers: tuple[str, ...] = one_of(LAYERS, *LAYERS)
+    least_tie: float = within(0.0, 0, 1e18)
+    seed: int = within(1, 0, 2**31 - 1)

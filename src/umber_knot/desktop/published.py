@@ -1,0 +1,224 @@
+"""The open study as the window knows it: its state, the one snapshot of results that is shown, and what is selected."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from umber_knot.chart.drawing import Drawing
+from umber_knot.corpus.model import KIND_WORDS, Corpus, Decision, Mentions
+from umber_knot.corpus.sources import RecordDetail
+from umber_knot.corpus.steps import Item, Spot
+from umber_knot.corpus.study import Study
+from umber_knot.desktop.selection import Selection
+from umber_knot.gather.references import Matches
+from umber_knot.group.result import Grouped, Stable
+from umber_knot.lineage.nodes import Node
+from umber_knot.lineage.recipe import Recipe, Strand
+from umber_knot.lineage.snapshot import Snapshot
+from umber_knot.network.model import Network
+from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.offers import Offers
+from umber_knot.relate.shared import Related
+from umber_knot.work.state import State
+
+STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
+#: Kinds that suggestions are made for, in the order they are looked for.
+REVIEWED = ("person", "keyword", "institution", "venue", "place", "reference")
+
+
+class Published(QObject):
+    """``recipe``, ``decisions``, ``sources`` and ``strand`` are the study's present state; ``shown`` the snapshot that the
+    window shows, which may be of an earlier one. ``corpus``, ``related``, ``grouped``, ``drawing`` and ``stable`` are the
+    snapshot's, of the strand looked at (None until computed)."""
+
+    opened = pyqtSignal()
+    arrived = pyqtSignal(object)  # the stages, or "suggest:KIND", "files" …, whose results are new, as a frozenset
+    staled = pyqtSignal()
+    progressed = pyqtSignal()
+    said = pyqtSignal(str, str, str)  # what changed, details, kind: "change", "note" or "fault"
+    selected = pyqtSignal()
+    idle = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.study: Study | None = None
+        self.clear()
+
+    def clear(self) -> None:
+        self.shown = Snapshot(0, Recipe(), ())
+        self.serial = 0
+        self.recipe = Recipe()
+        self.strand_id = 1
+        self.decisions: tuple[Decision, ...] = ()
+        self.sources: tuple[Any, ...] = ()
+        self.pins: Mapping[tuple[int, str], Mapping[Item, Spot]] = {}
+        self.afresh: Mapping[tuple[int, str], int] = {}
+        self.selection = Selection()
+        self.offers: dict[str, Offers] = {}
+        self.reconcile_kind, self.reviewing = "person", False
+        self.preview: tuple[int, list[tuple[str, str, int]]] | None = None
+        self.unread: list[tuple[str, str]] = []  # files of the last import that could not be read at all, and why
+        self.columns: Any = None  # (match, sample rows) of the table asked for last
+        self.spellings: tuple[str, str, Any] | None = None  # (kind, like which, forms in order)
+        self.files: dict[str, bytes] = {}
+        self.left_out: list[str] = []  # lines of the last file of decisions that could not be applied
+        self.noted: tuple[int, ...] = ()  # decisions whose effect is still to be kept
+        self.label = ""
+        self._places: tuple[Network | None, dict[Item, int]] = (None, {})
+        self._current: tuple[Any, set[str]] = (None, set())
+        self._drawn: tuple[Any, Drawing | None] = (None, None)
+
+    # -- the state
+
+    @property
+    def task(self) -> str:
+        """What the worker is at, "" nothing."""
+        raise NotImplementedError
+
+    def read_state(self) -> None:
+        """Read again what steps change, but for the recipe."""
+        assert self.study is not None
+        self.decisions = self.study.decisions()
+        self.sources = self.study.sources()
+        self.pins, self.afresh = self.study.pins(), self.study.afresh()
+
+    def state(self) -> State:
+        assert self.study is not None
+        live = tuple((s.id, s.sha256, s.reading, s.anchor) for s in self.sources if s.active)
+        return State(
+            self.study.path, self.study.uuid, live, self.decisions, self.recipe, self.pins, self.afresh, self.strand.id,
+            self.serial, self.reconcile_kind,
+        )  # fmt: skip
+
+    @property
+    def strand(self) -> Strand:
+        """The strand looked at, as the recipe has it now."""
+        return self.recipe.strand(self.strand_id)
+
+    @property
+    def shown_strand(self) -> Strand:
+        """The strand looked at as it was when what is shown was computed."""
+        known = {s.id: s for s in self.shown.recipe.strands}
+        return known.get(self.strand_id, self.strand)
+
+    def strand_name(self, number: int | None = None) -> str:
+        ids = [s.id for s in self.recipe.strands]
+        wanted = self.strand_id if number is None else number
+        return self.recipe.names()[ids.index(wanted)] if wanted in ids else ""
+
+    def look_at(self, number: int) -> None:
+        """Look at another strand."""
+        raise NotImplementedError
+
+    def look_at_what_is_there(self) -> None:
+        """Look at the first strand where the one looked at is no longer there."""
+        if self.strand_id not in {s.id for s in self.recipe.strands}:
+            self.strand_id = self.recipe.strands[0].id
+
+    # -- what is shown
+
+    @property
+    def corpus(self) -> Corpus | None:
+        return self.shown.corpus
+
+    @property
+    def possible(self) -> Sequence[Any]:
+        return self.shown.possible
+
+    @property
+    def related(self) -> Related | None:
+        return self.shown.related(self.strand_id)
+
+    @property
+    def grouped(self) -> Grouped | None:
+        return self.shown.grouped(self.strand_id)
+
+    @property
+    def stable(self) -> Stable | None:
+        return self.shown.stable(self.strand_id)
+
+    @property
+    def matched(self) -> Matches | None:
+        return self.shown.results.get(Node("match"))
+
+    @property
+    def drawing(self) -> Drawing | None:
+        """The chart of the strand looked at; the same object as long as no part of it changes."""
+        return self.drawing_of(self.strand_id)
+
+    def drawing_of(self, strand: int) -> Drawing | None:
+        """The chart of a strand."""
+        if strand != self.strand_id:
+            return self.shown.drawing(strand)
+        key = tuple(id(self.shown.results.get(Node(stage, strand))) for stage in ("relate", "topics", "lettering", "sizes", "standing", "land"))
+        tint = self.shown_strand.chart.tint_by
+        if self._drawn[0] != (strand, tint, key):
+            self._drawn = (strand, tint, key), self.shown.drawing(strand)
+        return self._drawn[1]
+
+    @property
+    def current(self) -> set[str]:
+        """The stages whose results, as shown, follow from the present state."""
+        if self.study is None:
+            return set()
+        if self._current[0] != (self.serial, id(self.shown), self.strand_id):
+            key = self.serial, id(self.shown), self.strand_id
+            self._current = key, self.shown.current(self.strand_id, self.state().corpus_key(), self.recipe, self.decisions)
+        return self._current[1]
+
+    def resolution(self, kind: str) -> Resolution | None:
+        return self.shown.resolution(kind)
+
+    def mentions(self, kind: str) -> Mentions:
+        """The mentions of a kind, with the forms that splits have made."""
+        assert self.corpus is not None
+        found = self.resolution(kind)
+        return found.mentions(self.corpus) if found is not None else self.corpus.of(kind)
+
+    def settle(self, decisions: Sequence[Decision]) -> None:
+        """Take what was just decided off the lists of suggestions; the new lists come when they are ready."""
+        for kind, offers in self.offers.items():
+            named = {d.form for d in decisions if d.kind == kind}
+            if not named:
+                continue
+            kept = [k for k, s in enumerate(offers.suggestions) if not any(offers.forms[f] in named for f in s.forms)]
+            told = tuple(offers.effects[k] for k in kept) if offers.effects else ()
+            self.offers[kind] = dataclasses.replace(offers, suggestions=tuple(offers.suggestions[k] for k in kept), effects=told)
+
+    # -- looking things up
+
+    def select(self, selection: Selection) -> None:
+        if selection != self.selection:
+            self.selection = selection
+            self.selected.emit()
+
+    def words(self, n: int = 2, kind: str = "") -> str:
+        """The interface's word for the kind of item, in the number of ``n``."""
+        return KIND_WORDS[kind or self.shown_strand.relate.of][0 if n == 1 else 1]
+
+    def item(self, identity: Item) -> int:
+        """An item's place in the network shown, −1 when it is not there."""
+        network = self.related.network if self.related is not None else None
+        if network is None:
+            return -1
+        if self._places[0] is not network:
+            self._places = network, {one: i for i, one in enumerate(network.identities())}
+        return self._places[1].get(identity, -1)
+
+    def called(self, identity: Item) -> str:
+        """What an item is called where it is shown, else its form."""
+        i = self.item(identity)
+        return self.related.network.label[i] if i >= 0 and self.related is not None else identity[1]
+
+    def detail(self, record: int) -> RecordDetail:
+        """A record in full, by its row."""
+        assert self.study is not None and self.corpus is not None
+        return self.study.record(int(self.corpus.id[record]))
+
+    def row(self, selection: Selection) -> int:
+        """The row of the selected record, −1 where none is selected or it is not there."""
+        return self.corpus.row(selection.record) if self.corpus is not None and selection.record is not None else -1

@@ -1,0 +1,21 @@
+"""What the recipe says of grouping."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from umber_knot.parameters import one_of, within
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """``name`` is what the strand keeps this grouping by; ``grain`` the resolution; topics of fewer than ``min_size``
+    items are none; ``runs`` is how many other seeds the grouping is compared with."""
+
+    name: str = "Topics"
+    quality: str = one_of("modularity", "modularity", "cpm")
+    grain: float = within(1.0, 0.01, 100)
+    weighted: bool = True
+    min_size: int = within(1, 1, 1e9)
+    seed: int = within(1, 0, 2**31 - 1)
+    runs: int = within(20, 0, 1000)

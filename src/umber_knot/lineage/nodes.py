@@ -1,0 +1,339 @@
+"""What is computed from what: the one place that declares every node's inputs, parameters and version.
+
+A node is (stage, strand, variant): a stage common to all strands has strand 0; a variant is the kind that is reconciled,
+or empty. A node's key is a hash of its inputs' keys, its parameters and its version; a result whose key is known is not
+computed again. What a study remembers of its charts enters only the two nodes that keep identity and place, so that
+history never makes anything else be computed again.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from umber_knot.chart.drawing import Drawing, Land, Sizes, Standing, land, lettering, sizes
+from umber_knot.corpus.model import Corpus, Decision, Floats
+from umber_knot.corpus.remembered import Identities, Places
+from umber_knot.corpus.steps import Item, Spot
+from umber_knot.corpus.texts import Texts
+from umber_knot.gather.references import match_references
+from umber_knot.group.result import Grouped, Partition, Stable, Topic
+from umber_knot.lineage.recipe import Recipe, Strand
+from umber_knot.network.model import Network
+from umber_knot.reconcile.reconciled import Reconciled, reconcile
+from umber_knot.relate.shared import Related, relate
+
+Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel
+
+
+class Node(NamedTuple):
+    stage: str
+    strand: int = 0
+    variant: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Memory:
+    """What a study remembers of one strand's chart in use: places and identities by the key of their state, the latest
+    last; what was moved by hand; how many times it was laid out again."""
+
+    places: Mapping[str, Places] = field(default_factory=dict)
+    identities: Mapping[str, Identities] = field(default_factory=dict)
+    pins: Mapping[Item, Spot] = field(default_factory=dict)
+    afresh: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Inputs:
+    """All that a study's results follow from. ``corpus_key`` identifies the corpus without reading it; ``memory`` is by
+    strand."""
+
+    corpus: Corpus
+    corpus_key: str
+    decisions: tuple[Decision, ...]
+    recipe: Recipe
+    memory: Mapping[int, Memory] = field(default_factory=dict)
+
+    def of(self, strand: int) -> Memory:
+        return self.memory.get(strand) or Memory()
+
+
+Results = Mapping[Node, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """How a stage is computed. ``needs`` and ``reads`` give a node's inputs and parameters; ``keeps`` whether its result
+    outlives the session on disk; ``version`` is raised with its algorithm."""
+
+    run: Callable[[Inputs, Node, Results, Progress], Any]
+    needs: Callable[[Inputs, Node], tuple[Node, ...]]
+    reads: Callable[[Inputs, Node], object]
+    version: int = 1
+    keeps: bool = True
+
+
+def _strand(inputs: Inputs, node: Node) -> Strand:
+    return inputs.recipe.strand(node.strand)
+
+
+def _same_strand(*stages: str) -> Callable[[Inputs, Node], tuple[Node, ...]]:
+    return lambda inputs, node: tuple(Node(stage, node.strand) for stage in stages)
+
+
+def _of(inputs: Inputs, node: Node) -> Node:
+    """The node that reconciles a strand's kind of item."""
+    return Node("reconcile", 0, _strand(inputs, node).relate.of)
+
+
+def _decided(inputs: Inputs, node: Node) -> object:
+    own = [(d.decision, d.form, d.preferred, d.scope) for d in inputs.decisions if d.kind == node.variant]
+    return own, inputs.recipe.reconcile.accept.get(node.variant)
+
+
+def _reconcile(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Reconciled:
+    level = inputs.recipe.reconcile.accept.get(node.variant)
+    said = "reconciling" if level is None else "looking for variants"
+    progress(said, 0, 0)
+    return reconcile(inputs.corpus, node.variant, inputs.decisions, level, lambda: progress(said, 0, 0))
+
+
+def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Related:
+    progress("counting ties", 0, 0)
+    reconciled: Reconciled = done[_of(inputs, node)]
+    return relate(inputs.corpus, reconciled.resolution, _strand(inputs, node).relate)
+
+
+def _network(done: Results, node: Node) -> Network:
+    related: Related = done[Node("relate", node.strand)]
+    return related.network
+
+
+def _clustering(inputs: Inputs, node: Node) -> dict[str, Any]:
+    g = _strand(inputs, node).group
+    return {"resolution": g.grain, "seed": g.seed, "quality": g.quality, "weighted": g.weighted}
+
+
+def _group(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Partition:
+    from umber_knot.group.leiden import partition
+
+    progress("grouping", 0, 0)
+    return partition(_network(done, node), **_clustering(inputs, node), min_size=_strand(inputs, node).group.min_size)
+
+
+def _name(inputs: Inputs, node: Node, done: Results, progress: Progress) -> tuple[Topic, ...]:
+    from umber_knot.group.naming import name_topics
+
+    progress("naming topics", 0, 0)
+    counted, partition = done[Node("relate", node.strand)].counted, done[Node("group", node.strand)]
+    words = done[Node("reconcile", 0, "keyword")].resolution
+    return name_topics(inputs.corpus, _network(done, node), partition.topic, counted.record, counted.item, words)
+
+
+def _stability(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Stable:
+    from umber_knot.group.leiden import stability
+
+    return stability(
+        _network(done, node), done[Node("group", node.strand)].topic, **_clustering(inputs, node),
+        runs=_strand(inputs, node).group.runs,
+        progress=lambda n, of: progress("grouping again, to see how steady it is", n, of),
+    )  # fmt: skip
+
+
+def _topics(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Grouped:
+    """Topics under the numbers they keep: as remembered for this very state, else by overlap with the latest."""
+    from umber_knot.group.leiden import keep_identity
+
+    network, made = _network(done, node), done[Node("group", node.strand)]
+    base, memory = grouping_base(inputs, node.strand), inputs.of(node.strand).identities
+    known = memory.get(base) or next(reversed(list(memory.values())), None)
+    number = np.arange(int(made.topic.max(initial=-1)) + 1, dtype=np.int32)
+    if known is not None:
+        was = known.at()
+        number = keep_identity(made.topic, np.array([_found(was, one, -1) for one in _called(network)], np.int32))
+    topic = np.where(made.topic >= 0, number[made.topic] if len(number) else made.topic, -1).astype(np.int32)
+    topics = [dataclasses.replace(t, number=int(number[t.number - 1]) + 1) for t in done[Node("name", node.strand)]]
+    return Grouped(topic, tuple(sorted(topics, key=lambda t: t.number)), made.modularity, made.quality)
+
+
+def _called(network: Network) -> list[tuple[tuple[str, str], str]]:
+    """Every item's identity, and its label: what a study of version 4 knew it by."""
+    return list(zip(network.identities(), network.label))
+
+
+def _found(was: Mapping[Item, Any], one: tuple[Item, str], missing: Any) -> Any:
+    identity, label = one
+    return was[identity] if identity in was else was.get((identity[0], label), missing)
+
+
+def _lettering(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Any:
+    return lettering(_network(done, node))
+
+
+def _sizes(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Sizes:
+    return sizes(_network(done, node), _strand(inputs, node).chart.size_by)
+
+
+def _places(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Standing:
+    """Where items stand before anything was moved by hand: as remembered for this very state, else laid out."""
+    from umber_knot.chart.layout import layout
+
+    network, chart = _network(done, node), _strand(inputs, node).chart
+    base, memory = arrangement_base(inputs, node.strand), inputs.of(node.strand)
+    as_left = memory.places.get("") if not memory.afresh and len(memory.places) == 1 else None  # a study of version 4
+    known = memory.places.get(base) or as_left
+    if known is not None:
+        spots = _spots(network, known)
+        if not np.isnan(spots).any():
+            return Standing(spots[:, 0].copy(), spots[:, 1].copy())
+    earlier = [p for key, p in memory.places.items() if _afresh(key) == memory.afresh]
+    progress("laying out the chart", 0, 0)
+    radius = sizes(network, chart.size_by).radius
+    return Standing(*layout(
+        network, radius, chart.seed, _spots(network, earlier[-1]) if earlier else None,
+        lambda: progress("laying out the chart", 0, 0),
+    ))  # fmt: skip
+
+
+def _spots(network: Network, places: Places) -> Floats:
+    was = places.at()
+    return np.array([_found(was, one, (np.nan, np.nan)) for one in _called(network)], np.float64).reshape(-1, 2)
+
+
+def _standing(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Standing:
+    """Where items stand, those moved by hand where they were put."""
+    laid: Standing = done[Node("places", node.strand)]
+    pins = inputs.of(node.strand).pins
+    if not pins:
+        return laid
+    x, y = laid.x.copy(), laid.y.copy()
+    for i, one in enumerate(_called(_network(done, node))):
+        if (spot := _found(pins, one, None)) is not None:
+            x[i], y[i] = spot
+    return Standing(x, y)
+
+
+def _land(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Land:
+    grouped: Grouped = done[Node("topics", node.strand)]
+    memory = inputs.of(node.strand).identities
+    known = memory.get(grouping_base(inputs, node.strand)) or next(reversed(list(memory.values())), None)
+    radius = done[Node("sizes", node.strand)].radius
+    return land(done[Node("standing", node.strand)], radius, grouped.topic, grouped.topics, known.slots if known else {})
+
+
+def _match(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Any:
+    progress("matching references", 0, 0)
+    return match_references(inputs.corpus, lambda: progress("matching references", 0, 0))
+
+
+def _nothing(inputs: Inputs, node: Node) -> object:
+    return ()
+
+
+def _none_needed(inputs: Inputs, node: Node) -> tuple[Node, ...]:
+    return ()
+
+
+#: Every stage, in working order.
+STAGES: dict[str, Stage] = {
+    "match": Stage(_match, _none_needed, _nothing),
+    "reconcile": Stage(_reconcile, _none_needed, _decided),
+    "relate": Stage(_relate, lambda i, n: (_of(i, n),), lambda i, n: _strand(i, n).relate),
+    "group": Stage(
+        _group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)
+    ),
+    "name": Stage(_name, lambda i, n: (Node("relate", n.strand), Node("group", n.strand), Node("reconcile", 0, "keyword")), _nothing),
+    "topics": Stage(
+        _topics, _same_strand("relate", "group", "name"),
+        lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)), keeps=False,
+    ),
+    "lettering": Stage(_lettering, _same_strand("relate"), _nothing),
+    "sizes": Stage(_sizes, _same_strand("relate"), lambda i, n: _strand(i, n).chart.size_by),
+    "places": Stage(
+        _places, _same_strand("relate"), lambda i, n: (arrangement_base(i, n.strand), _memory(i.of(n.strand).places, arrangement_base(i, n.strand))),
+        keeps=False,
+    ),
+    "standing": Stage(
+        _standing, _same_strand("relate", "places"), lambda i, n: sorted(i.of(n.strand).pins.items()), keeps=False
+    ),
+    "land": Stage(
+        _land, _same_strand("standing", "sizes", "topics"),
+        lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)), keeps=False,
+    ),
+    "stability": Stage(
+        _stability, _same_strand("relate", "group"), lambda i, n: (_clustering(i, n), _strand(i, n).group.runs)
+    ),
+}  # fmt: skip
+#: What a chart is put together from.
+CHARTED = ("relate", "topics", "lettering", "sizes", "standing", "land")
+
+
+def digest(*parts: object) -> str:
+    """A short hash of values with a stable text."""
+    return hashlib.sha256("\x1f".join(map(repr, parts)).encode("utf-8", "surrogatepass")).hexdigest()[:24]
+
+
+def needs(inputs: Inputs, node: Node) -> tuple[Node, ...]:
+    """The nodes that a node is computed from."""
+    return STAGES[node.stage].needs(inputs, node)
+
+
+def node_key(inputs: Inputs, node: Node, known: dict[Node, str] | None = None) -> str:
+    """The key of a node's result under these inputs; ``known`` are keys found already, and grows."""
+    known = {} if known is None else known
+    if node not in known:
+        stage = STAGES[node.stage]
+        above = [node_key(inputs, one, known) for one in stage.needs(inputs, node)] or [inputs.corpus_key]
+        known[node] = digest(node.stage, node.variant, stage.version, above, stage.reads(inputs, node))
+    return known[node]
+
+
+def grouping_base(inputs: Inputs, strand: int) -> str:
+    """The key of the state that a grouping's identities belong to."""
+    return node_key(inputs, Node("group", strand))
+
+
+def arrangement_base(inputs: Inputs, strand: int) -> str:
+    """The key of the state that an arrangement's places belong to; it begins with how often it was laid out again."""
+    chart = inputs.recipe.strand(strand).chart
+    return f"{inputs.of(strand).afresh}:{digest(node_key(inputs, Node('relate', strand)), chart.layout, chart.seed)}"
+
+
+def _afresh(base: str) -> int:
+    return int(base.partition(":")[0] or 0)
+
+
+def _memory(remembered: Mapping[str, Any], base: str) -> str:
+    """What of the memory a result depends on: the state itself, where it is remembered, else the latest."""
+    return f"as {base}" if base in remembered else f"after {next(reversed(list(remembered)), 'nothing')}"
+
+
+def remembered_of(inputs: Inputs, strand: int, done: Results) -> Memory:
+    """The memory of a strand's chart with the present state added as the latest."""
+    network, memory = done[Node("relate", strand)].network, inputs.of(strand)
+    kind, form = (Texts.of(part) for part in ([k for k, _ in network.identities()], network.form))
+    grouped, made, laid = (done[Node(stage, strand)] for stage in ("topics", "land", "places"))
+    places = _latest(memory.places, arrangement_base(inputs, strand), Places(kind, form, laid.x, laid.y))
+    identity = Identities(kind, form, grouped.topic, dict(made.slots))
+    return dataclasses.replace(memory, places=places, identities=_latest(memory.identities, grouping_base(inputs, strand), identity))
+
+
+def _latest(known: Mapping[str, Any], base: str, what: Any) -> dict[str, Any]:
+    """What is known, with one more state as the latest."""
+    return {key: value for key, value in known.items() if key != base} | {base: what}
+
+
+def drawing_of(recipe: Recipe, strand: int, done: Results) -> Drawing | None:
+    """The chart of a strand put together from its parts; None while one is missing."""
+    parts: dict[str, Any] = {stage: done.get(Node(stage, strand)) for stage in CHARTED}
+    if any(part is None for part in parts.values()):
+        return None
+    return Drawing(
+        parts["relate"].network, parts["lettering"], parts["sizes"], parts["standing"], parts["topics"].topic,
+        parts["land"], recipe.strand(strand).chart.tint_by,
+    )  # fmt: skip

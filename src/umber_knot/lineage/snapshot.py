@@ -1,0 +1,87 @@
+"""One published state of a study: everything that is shown together, of one state and never of two."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from umber_knot.chart.drawing import Drawing
+from umber_knot.corpus.model import Corpus, Decision
+from umber_knot.group.result import Grouped, Stable
+from umber_knot.lineage.nodes import CHARTED, Inputs, Node, drawing_of, node_key
+from umber_knot.lineage.recipe import Recipe
+from umber_knot.reconcile.decisions import Resolution
+from umber_knot.reconcile.reconciled import Reconciled
+from umber_knot.relate.shared import Related
+
+
+@dataclass(frozen=True)
+class Snapshot:
+    """The state with the number ``serial``: recipe, decisions and corpus, and the results there are of it so far. A
+    snapshot grows by being replaced; what it holds already stays as it is."""
+
+    serial: int
+    recipe: Recipe
+    decisions: tuple[Decision, ...]
+    corpus_key: str = ""
+    corpus: Corpus | None = None
+    possible: tuple[Any, ...] = ()
+    results: Mapping[Node, Any] = field(default_factory=dict)
+    keys: Mapping[Node, str] = field(default_factory=dict)
+
+    def resolution(self, kind: str) -> Resolution | None:
+        found: Reconciled | None = self.results.get(Node("reconcile", 0, kind))
+        return found.resolution if found is not None else None
+
+    def unapplied(self) -> list[tuple[Decision, str]]:
+        """Decisions that could not be carried out, and why; of records those whose names mean none."""
+        found = [one for node, r in self.results.items() if node.stage == "reconcile" for one in r.resolution.unapplied]
+        why = dict(self.corpus.flow.unapplied) if self.corpus is not None else {}
+        for d in self.decisions:
+            name = next((t for t in (d.form, d.preferred) if t in why), None) if d.kind == "record" else None
+            if name is not None:
+                found.append((d, why[name]))
+        return found
+
+    def taken(self) -> int:
+        """How many decisions the recipe took."""
+        return sum(len(r.taken) for node, r in self.results.items() if node.stage == "reconcile")
+
+    def related(self, strand: int) -> Related | None:
+        return self.results.get(Node("relate", strand))
+
+    def grouped(self, strand: int) -> Grouped | None:
+        return self.results.get(Node("topics", strand))
+
+    def stable(self, strand: int) -> Stable | None:
+        return self.results.get(Node("stability", strand))
+
+    def drawing(self, strand: int) -> Drawing | None:
+        """The chart of a strand, put together from its parts."""
+        return drawing_of(self.recipe, strand, self.results)
+
+    def has(self, stages: frozenset[str], strand: int) -> bool:
+        """Whether the results of some stages of a strand are here."""
+        nodes = [Node(stage, 0 if stage == "match" else strand) for stage in stages - {"gather", "reconcile"}]
+        if self.corpus is None or not all(node in self.results for node in nodes):
+            return False
+        return "reconcile" not in stages or self.resolution(self.recipe.strand(strand).relate.of) is not None
+
+    def current(self, strand: int, corpus_key: str, recipe: Recipe, decisions: tuple[Decision, ...]) -> set[str]:
+        """The stages, as the thread shows them, of which this snapshot has results that a state gives, too."""
+        if self.corpus is None or strand not in {s.id for s in recipe.strands} & {s.id for s in self.recipe.strands}:
+            return set()
+        state, known = Inputs(self.corpus, corpus_key, decisions, recipe), dict[Node, str]()
+        own = recipe.strand(strand)
+        found = {"gather"} if corpus_key == self.corpus_key else set()
+        for stage, node in (
+            ("reconcile", Node("reconcile", 0, own.relate.of)), ("relate", Node("relate", strand)),
+            ("group", Node("group", strand)), ("stability", Node("stability", strand)),
+        ):  # fmt: skip
+            if self.keys.get(node) == node_key(state, node, known):
+                found.add(stage)
+        charted = self.has(frozenset(CHARTED), strand) and own.chart == self.recipe.strand(strand).chart
+        if not self.has(frozenset({"topics"}), strand):
+            found.discard("group")
+        return found | ({"chart", "report"} if charted and {"relate", "group"} <= found else set())

@@ -1,0 +1,41 @@
+"""All that the report of one strand is written from."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from umber_knot.chart.drawing import Drawing
+from umber_knot.chart.parameters import Chart
+from umber_knot.corpus.model import Corpus, Decision
+from umber_knot.group.parameters import Group
+from umber_knot.group.result import Grouped, Stable
+from umber_knot.network.model import Network
+from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.shared import Related
+from umber_knot.report.parameters import Report
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """One strand with its parameters and results. ``ledger`` are the decisions in force with those that the recipe took
+    at its end, ``accept`` the confidence at which it took them; ``resolutions`` are by kind."""
+
+    name: str
+    corpus: Corpus
+    ledger: tuple[Decision, ...]
+    accept: Mapping[str, float]
+    resolutions: Mapping[str, Resolution]
+    relate: Relate
+    group: Group
+    chart: Chart
+    report: Report
+    related: Related
+    grouped: Grouped
+    stable: Stable
+    drawing: Drawing
+
+    @property
+    def network(self) -> Network:
+        return self.related.network

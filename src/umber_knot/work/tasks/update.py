@@ -1,0 +1,68 @@
+"""Bringing a study up to date: every node, the strand looked at first; each result is sent once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from umber_knot.corpus.model import KIND_WORDS
+from umber_knot.lineage.changes import compare
+from umber_knot.lineage.nodes import Inputs, Node, node_key
+from umber_knot.lineage.update import wanted
+from umber_knot.relate.possible import possible
+from umber_knot.work.state import Changed, CorpusPart, NodePart, Passed, Renamed, State
+from umber_knot.work.tasks.keeper import Keeper
+from umber_knot.work.worker import Job
+
+#: Nodes whose keys follow from what the study remembers, which their own results change.
+REMEMBERING = ("topics", "places", "standing", "land")
+
+
+def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None:
+    """Compute what is not known; ``have`` are the keys of results that the window holds, which are named, not sent."""
+    inputs = keeper.inputs(job, state)
+    passed = Passed(None) if state.corpus_key() in have else keeper.corpus_passed
+    job.part(CorpusPart(state.serial, state.corpus_key(), passed, possible(inputs.corpus, None)))
+    done: dict[Node, Any] = {}
+    for outcome in keeper.lineage.update(inputs, job.progress, wanted(inputs, state.strand, state.kind)):
+        node = outcome.node
+        done[node] = outcome.result
+        file = outcome.file
+        passed = Passed(None) if outcome.key in have else Passed.of(file, outcome.result)
+        job.part(NodePart(state.serial, node, outcome.key, passed))
+        if node.stage == "topics":
+            _say_changes(keeper, job, state, node.strand, done)
+        if node.stage == "land":
+            inputs = _remembered(keeper, job, state, inputs, node.strand, done)
+        if node.stage == "match":
+            known = possible(inputs.corpus, outcome.result)
+            job.part(CorpusPart(state.serial, state.corpus_key(), Passed(None), known))
+
+
+def _say_changes(keeper: Keeper, job: Job, state: State, strand: int, done: dict[Node, Any]) -> None:
+    now = done[Node("relate", strand)].network, done[Node("topics", strand)].topic
+    before = keeper.last.get(strand)
+    keeper.last[strand] = now
+    if before is None:
+        return
+    changes = compare(*before, *now)
+    if changes is None:
+        network = now[0]
+        n, words = len(network), KIND_WORDS[network.kind]
+        job.part(Changed(state.serial, strand, f"{n:,} {words[n != 1]}, {network.ties:,} ties", True))
+        return
+    job.part(Changed(state.serial, strand, changes.sentence(), bool(changes)))
+
+
+def _remembered(keeper: Keeper, job: Job, state: State, inputs: Inputs, strand: int, done: dict[Node, Any]) -> Inputs:
+    """Remember the finished chart; its results go by the keys that this gives them."""
+    old = {Node(stage, strand): node_key(inputs, Node(stage, strand)) for stage in REMEMBERING}
+    inputs = keeper.remember(state, inputs, strand, done)
+    for node, key in old.items():
+        new = node_key(inputs, node)
+        if new != key:
+            keeper.lineage.known_as(node, key, new)
+            job.part(Renamed(node, key, new))
+    return inputs
+
+
+TASKS = {"update": update}
