@@ -1,6 +1,9 @@
 """Every format: what is read from a good file, and that no bad one does more than report."""
 
+import contextlib
 import json
+import re
+import time
 import zipfile
 
 import numpy as np
@@ -542,3 +545,74 @@ def test_the_letters_of_the_demo_agree_with_the_truth(demo, truth, name):
         for end, (_, text) in zip(who[number], roles(record)):
             assert people[str(end)].split(",")[0] in text
         assert record.year and 1780 <= record.year <= 1848
+
+
+# -- XML
+
+
+MODS_OF = '<modsCollection xmlns="http://www.loc.gov/mods/v3">\n{}\n</modsCollection>'
+ONE = "<mods><titleInfo><title>{}</title></titleInfo></mods>"
+
+
+@pytest.mark.parametrize(
+    ("written", "title"),
+    [
+        ("Silt &AMP; tide", "Silt & tide"),
+        ("&LT;b&GT; &eacute;&nbsp;x", "<b> é x"),
+        ("<![CDATA[a &eacute; &x; <b>]]> &unknown; &amp;lt;", "a &eacute; &x; <b> &unknown; &lt;"),
+        ("&#233;&#xE9;\x07z", "éé z"),
+    ],
+)
+def test_names_of_characters_never_cost_a_record(written, title):
+    source, records = read(MODS_OF.format(f"{ONE.format(written)}\n{ONE.format('Second')}"), "x.xml")
+    assert [r.title for r in records] == [title, "Second"] and not source.problems
+
+
+def test_entities_split_between_blocks_and_sections_are_the_same(monkeypatch):
+    from umber_knot.gather.formats import _xml
+
+    text = MODS_OF.format("\n".join(ONE.format(f"<![CDATA[{k} &amp;]]> &eacute;&mdash;&none; {k}") for k in range(40)))
+    whole = [r.title for r in read(text, "x.xml")[1]]
+    for block in (7, 13, 64):
+        monkeypatch.setattr(_xml, "_BLOCK", block)
+        assert [r.title for r in read(text, "x.xml")[1]] == whole
+    assert whole[3] == "3 &amp; é—&none; 3"
+
+
+def test_what_is_not_well_formed_is_said_with_its_line_and_read_as_far_as_it_goes():
+    lines = [ONE.format(f"Record {k}") for k in range(6)]
+    lines[2] = "<mods><titleInfo><title>Record 2</titleInfo></mods>"
+    lines[4] = "<mods><titleInfo><title>Record 4</title></titleInfo>"
+    source, records = read(MODS_OF.format("\n".join(lines)), "x.xml")
+    assert [r.title for r in records] == [f"Record {k}" for k in range(6)]
+    assert {p.line for p in source.problems} >= {4} and all("not well-formed" in p.message for p in source.problems)
+    cut = MODS_OF.format("\n".join(lines[:2])).split("</title></titleInfo></mods>\n</mods")[0]
+    source, records = read(cut, "x.xml")
+    assert [r.title for r in records] == ["Record 0", "Record 1"] and "not well-formed" in source.problems[0].message
+
+
+def test_a_run_of_comments_that_never_end_takes_no_time_to_speak_of():
+    began = time.perf_counter()
+    with contextlib.suppress(UserError):
+        read(MODS_OF.format(ONE.format("x") + "<!--" * 200_000), "x.xml")
+    assert time.perf_counter() - began < 2.0  # 3 s for 40 kB before
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16"])
+def test_entities_of_office_documents_are_refused_in_any_encoding(encoding):
+    text = (
+        f'<?xml version="1.0" encoding="{encoding}"?><!DOCTYPE w [<!ENTITY a "ha"><!ENTITY b "&a;&a;">]>'
+        '<w:document xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:p><w:r><w:t>&b;</w:t></w:r></w:p></w:document>'
+    )
+    with pytest.raises(UserError, match="declares entities"):
+        read(zipped({"word/document.xml": text.encode(encoding)}), "x.docx")
+
+
+@given(st.lists(st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\r"), max_size=30), min_size=1, max_size=5))
+@settings(max_examples=60)
+def test_any_title_comes_back_from_xml(titles):
+    from umber_knot.markup import xml
+
+    source, records = read(MODS_OF.format("\n".join(ONE.format("t " + xml(t)) for t in titles)), "x.xml")
+    kept = [" ".join(("t " + re.sub(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]", "", t)).split()) for t in titles]
+    assert [r.title for r in records] == kept and not source.problems

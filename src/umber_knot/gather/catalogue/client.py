@@ -14,12 +14,11 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
-from xml.etree.ElementTree import Element
 
 from umber_knot import __version__
 from umber_knot.errors import UserError
 from umber_knot.gather.catalogue.question import PROTOCOLS, Question
-from umber_knot.gather.formats._xml import first_text, pieces, text_of
+from umber_knot.gather.formats._xml import Element, first_text, pieces, text_of
 from umber_knot.gather.stream import Report, Stream
 
 PAUSE = 0.5  # seconds between two questions to a server elsewhere

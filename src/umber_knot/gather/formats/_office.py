@@ -2,27 +2,25 @@
 
 from __future__ import annotations
 
-import re
-from xml.etree import ElementTree
+from lxml import etree
 
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._xml import DEEPEST, text_of
+from umber_knot.gather.formats._xml import DEEPEST, SAFE, Element, depth_of, text_of
 
 
-def tree(data: bytes, what: str) -> ElementTree.Element:
+def tree(data: bytes, what: str) -> Element:
     """A part parsed; one that declares a document type, and so perhaps entities, is refused."""
-    if b"<!DOCTYPE" in data[:4096] or b"<!ENTITY" in data:
-        raise UserError(f"{what} declares entities, which no honest document does; it was not read")
-    depth = deepest = 0
-    for found in re.finditer(rb"<(/?)[A-Za-z][^<>]*?(/?)>", data) if data.count(b"<") > 2 * DEEPEST else ():
-        depth += -1 if found[1] else 0 if found[2] else 1
-        deepest = max(deepest, depth)
-    if deepest > DEEPEST:
-        raise UserError(f"{what} is nested more than {DEEPEST} deep; it was not read")
     try:
-        return ElementTree.fromstring(data)
-    except (ElementTree.ParseError, ValueError, LookupError) as error:
+        root = etree.fromstring(data, etree.XMLParser(**SAFE))
+    except (etree.XMLSyntaxError, ValueError, LookupError) as error:
+        if "depth" in str(error).lower():
+            raise UserError(f"{what} is nested more than {DEEPEST} deep; it was not read") from error
         raise UserError(f"{what} is damaged ({error})", cure="Save it again from the program that made it") from error
+    if root.getroottree().docinfo.internalDTD is not None:
+        raise UserError(f"{what} declares entities, which no honest document does; it was not read")
+    if depth_of(root) > DEEPEST:
+        raise UserError(f"{what} is nested more than {DEEPEST} deep; it was not read")
+    return root
 
 
 def facts(data: bytes) -> dict[str, str]:

@@ -1,165 +1,220 @@
-"""XML from strangers: cut into the elements that are records, each parsed on its own.
+"""XML from strangers, read by lxml: the elements that are records, one after another, each with its line.
 
-A record that is not well-formed is reported with its line and the others are read. No document type is ever given to
-the parser, so no entity can be declared: entities are neither expanded nor fetched, and declaring one is reported.
+Nothing is fetched and no entity is expanded: names of characters that HTML knows become these characters, any other entity
+stays as written. What is not well-formed is reported with its line and read as far as it goes.
 """
 
 from __future__ import annotations
 
+import codecs
+import copy
 import html.entities
 import re
 from collections.abc import Iterator
-from typing import NamedTuple
-from xml.etree import ElementTree
+from html import escape
+from typing import Any, NamedTuple, TypeAlias
+
+from lxml import etree
 
 from umber_knot.gather.stream import Report, Stream
 
+Element: TypeAlias = Any  # of lxml
 #: A single record larger than this is no record.
 LARGEST = 64_000_000
 #: Elements nested deeper than this are not read.
 DEEPEST = 300
-_ENTITY = re.compile(r"&([A-Za-z][\w.-]*);")
+MOST_ERRORS = 50  # that are told of one file
+_BLOCK = 1 << 18
+_ENTITY = re.compile(r"&([A-Za-z][\w.-]{0,60});|<!\[CDATA\[")
+_UNFINISHED = re.compile(r"(?:&[\w.-]{0,60}|<!?\[?C?D?A?T?A?\[?|\]{1,2})$")
 _OWN = {"amp", "lt", "gt", "quot", "apos"}
-_SPACE = re.compile(r"""\s(xmlns(?::[\w.-]+)?\s*=\s*(?:"[^"]*"|'[^']*'))""")
-_BAD = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
-_TAG = re.compile(r"<(/?)[A-Za-z_:][^<>]*?(/?)>")
+_BAD = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(0xD800, 0xE000), 0xFFFE, 0xFFFF], " ")
+#: How a document is parsed: as it stands, with nothing from outside.
+SAFE: dict[str, Any] = {"resolve_entities": False, "no_network": True, "load_dtd": False, "huge_tree": False, "remove_comments": True, "remove_pis": True}
 
 
 class Piece(NamedTuple):
     """An element of the file with its line and its text as it stands there."""
 
-    element: ElementTree.Element
+    element: Element
     line: int
     raw: str
 
 
 def pieces(stream: Stream, report: Report, *names: str) -> Iterator[Piece]:
-    """Every outermost element with one of the names (without prefix), one after another."""
-    alternatives = "|".join(map(re.escape, names))
-    token = re.compile(  # begins with what is rare, so that text between tags is passed over at once
-        rf"<(?:!--.*?-->|!\[CDATA\[.*?\]\]>|(/?)((?:[\w.-]+:)?(?:{alternatives}))(?=[\s/>])(?:[^<>\"']|\"[^\"]*\"|'[^']*')*?(/?)>)",
-        re.S,
+    """Every outermost element with one of the names (without prefix), one after another.
+
+    Where an element is never closed, those of the same names inside it are given as well.
+    """
+    parser = etree.XMLPullParser(
+        events=("start", "end"), tag=[f"{{*}}{name}" for name in names], recover=True, encoding="utf-8", **SAFE
     )
-    opening = re.compile(rf"<(?:[\w.-]+:)?(?:{alternatives})(?=[\s/>])")
-    spaces, buffer, line, scanned = "", "", 1, False
-    lines = stream.lines()
-    ended = False
-    while not ended:
-        block = []
-        size = 0
-        for text in lines:
-            block.append(text)
-            size += len(text)
-            if size > 1 << 20:
+    depth, told, since = 0, 0, 0
+
+    def found() -> Iterator[Piece]:
+        nonlocal depth, since
+        for event, element in parser.read_events():
+            depth += 1 if event == "start" else -1
+            if event == "start" and depth == 1:
+                since = 0
+            elif event == "end" and depth == 0:
+                yield from _whole(element, names, report, _errors(parser, element.sourceline or 0))
+                _forget(element)
+
+    for block in _blocks(stream, report):
+        since += len(block)
+        parser.feed(block.encode("utf-8", "replace"))
+        told = _tell(parser, report, told)
+        yield from found()
+        if depth and since > LARGEST:
+            report.problem(0, f"an element <{names[0]}> is larger than {LARGEST:,} bytes; the file was read up to it")
+            return
+    try:
+        parser.close()
+    except etree.XMLSyntaxError as error:
+        if not told:
+            report.problem(error.lineno or 0, f"not well-formed XML ({_plain(error.msg or '')})")
+    _tell(parser, report, told)
+    yield from found()
+
+
+def _errors(parser: etree.XMLPullParser, line: int) -> bool:
+    return any(entry.line >= line for entry in parser.feed_error_log)
+
+
+def _tell(parser: etree.XMLPullParser, report: Report, told: int) -> int:
+    """Report what the parser found wrong since it was last asked; how many errors that makes."""
+    errors = list(parser.feed_error_log)
+    for entry in errors[told:MOST_ERRORS]:
+        what = "nested too deeply" if "depth" in entry.message.lower() else "not well-formed XML"
+        report.problem(entry.line, f"{what} ({_plain(entry.message)}); read as far as it goes, check the tags here")
+    return max(told, len(errors))
+
+
+def _plain(message: str) -> str:
+    return message.split(", use XML_PARSE", 1)[0].split(" use XML_PARSE", 1)[0]
+
+
+def _whole(element: Element, names: tuple[str, ...], report: Report, broken: bool) -> Iterator[Piece]:
+    """An outermost element as a piece; a broken one without those that it swallowed, which follow."""
+    line = element.sourceline or 0
+    if depth_of(element) > DEEPEST:
+        report.problem(line, f"elements nested more than {DEEPEST} deep; this record was left out", element.tag)
+        return
+    swallowed = [e for e in element.iter(*(f"{{*}}{name}" for name in names)) if e is not element] if broken else []
+    if not swallowed:
+        yield _piece(element, line)
+        return
+    inside = [(copy.deepcopy(e), e.sourceline or line) for e in swallowed]
+    outer = copy.deepcopy(element)
+    for e in [e for e in outer.iter(*(f"{{*}}{name}" for name in names)) if e is not outer]:
+        parent = e.getparent()
+        if parent is not None:
+            parent.remove(e)
+    yield _piece(outer, line)
+    for e, at in inside:
+        yield _piece(e, at)
+
+
+def _piece(element: Element, line: int) -> Piece:
+    raw = etree.tostring(element, encoding="unicode", with_tail=False)
+    return Piece(_without_spaces(copy.deepcopy(element)), line, raw + "\n")
+
+
+def depth_of(element: Element) -> int:
+    """How deep the elements inside one are nested, itself counted."""
+    deepest, level = 0, 0
+    for event, _ in etree.iterwalk(element, events=("start", "end")):
+        level += 1 if event == "start" else -1
+        deepest = max(deepest, level)
+    return deepest
+
+
+def _forget(element: Element) -> None:
+    """Let go of an element and of all that stands before it: a file of any length is read in little memory."""
+    element.clear()
+    while element is not None:
+        parent = element.getparent()
+        before = element.getprevious()
+        while before is not None and parent is not None:
+            parent.remove(before)
+            before = element.getprevious()
+        element = parent
+
+
+def _blocks(stream: Stream, report: Report) -> Iterator[str]:
+    """The text of a file in blocks, entities made harmless."""
+    decode = codecs.getincrementaldecoder(stream.encoding or "utf-8")("replace").decode
+    rest, cdata, first, done, lost = "", False, True, 0, 0
+    with stream.open() as file:
+        while True:
+            data = file.read(_BLOCK)
+            done += len(data)
+            stream.progress(done)
+            text = rest + decode(data, not data)
+            lost += text.count("\ufffd") - rest.count("\ufffd") if "\ufffd" in text and "\ufffd".encode() not in data else 0
+            cut = _UNFINISHED.search(text) if data else None
+            text, rest = (text[: cut.start()], text[cut.start() :]) if cut else (text, "")
+            if first:
+                text = text.lstrip("\ufeff").lstrip()  # a declaration stands at the very beginning
+                _look_for_entities(text, report)
+                first = False
+            text, cdata = _harmless(text.translate(_BAD), cdata)
+            if text:
+                yield text
+            if not data:
                 break
-        else:
-            ended = True
-        buffer += "".join(block)
-        if not scanned:
-            spaces = _prolog(buffer, opening, report)
-            scanned = bool(spaces) or bool(opening.search(buffer))
-        at = depth = start = counted = 0
-        for found in token.finditer(buffer):
-            if found[2] is None:
-                continue
-            if found[1]:
-                depth = max(depth - 1, 0)
-            elif not found[3]:
-                depth += 1
-                if depth == 1:
-                    start = found.start()
-            elif depth == 0:
-                start = found.start()
-            if depth == 0 and (found[1] or found[3]) and start >= at:
-                raw = buffer[start : found.end()]
-                line += buffer.count("\n", counted, start)
-                counted = start
-                at = found.end()
-                element = parse(raw, spaces, report, line)
-                if element is not None:
-                    yield Piece(element, line, raw)
-        # what is left begins with an open record, a comment, or nothing of use; a record that never ends is dropped
-        keep = start if depth else max(at, _tail(buffer, at))
-        line += buffer.count("\n", counted, keep)
-        buffer = buffer[keep:]
-        if len(buffer) > LARGEST or (ended and depth):
-            report.problem(line, f"the element <{names[0]}> that begins here never ends; it was left out", buffer[:200])
-            buffer = buffer[len(buffer) if len(buffer) > LARGEST else 1 :]
-            if ended and (again := opening.search(buffer)):  # what stands inside it may still be read
-                inner = Stream.of(buffer[again.start() :], report)
-                line += buffer.count("\n", 0, again.start())
-                for piece in pieces(inner, Report(), *names):
-                    yield Piece(piece.element, piece.line + line - 1, piece.raw)
-            buffer = ""
+    if lost:
+        report.problem(0, f"{lost:,} characters are not {stream.encoding.upper()} and were lost; export the file again as UTF-8")
 
 
-def _tail(buffer: str, at: int) -> int:
-    """Where text that may be the beginning of a tag or comment starts."""
-    comment = buffer.rfind("<!--", at)
-    if comment >= 0 and buffer.find("-->", comment) < 0:
-        return comment
-    last = buffer.rfind("<", at)
-    return last if last >= 0 and buffer.find(">", last) < 0 else len(buffer)
-
-
-def _prolog(buffer: str, opening: re.Pattern[str], report: Report) -> str:
-    """Namespaces declared above the records; entities declared there are reported."""
-    first = opening.search(buffer)
-    above = buffer[: first.start() if first else 20_000]
-    declared = above.find("<!ENTITY")
+def _look_for_entities(text: str, report: Report) -> None:
+    declared = text.find("<!ENTITY", 0, 20_000)
     if declared >= 0:
         report.problem(
-            above.count("\n", 0, declared) + 1,
-            "the file declares entities of its own; they are refused and stay as written", above[declared : declared + 80],
+            text.count("\n", 0, declared) + 1,
+            "the file declares entities of its own; they are refused and stay as written", text[declared : declared + 80],
         )  # fmt: skip
-    return " ".join(dict.fromkeys(_SPACE.findall(above[:20_000])))
 
 
-def parse(raw: str, spaces: str, report: Report, line: int) -> ElementTree.Element | None:
-    """An element of the file parsed by itself; None, with a problem, when it is not well-formed."""
-    text = _BAD.sub(" ", raw)
-    if "&" in text:
-        text = _ENTITY.sub(_entity, text)
-    head = text[: text.find(">") + 1]
-    wrapper = f"<_ {spaces}>"
-    depth = deepest = 0
-    for closing, empty in _TAG.findall(text) if text.count("<") > DEEPEST * 2 else ():
-        depth += -1 if closing else 0 if empty else 1
-        deepest = max(deepest, depth)
-    if deepest > DEEPEST:
-        report.problem(line, f"elements nested more than {DEEPEST} deep; this record was left out", head)
-        return None
-    try:
-        return _without_spaces(ElementTree.fromstring(f"{wrapper}{text}</_>")[0])
-    except ElementTree.ParseError as error:
-        prefixes = set(re.findall(r"[</\s]([A-Za-z_][\w.-]*):[\w.-]+", text)) - {"xml", "xmlns"}
-        known = set(re.findall(r"xmlns:([\w.-]+)", wrapper + text))
-        if "prefix" in str(error) and prefixes - known:
-            extra = " ".join(f'xmlns:{p}="urn:unknown:{p}"' for p in sorted(prefixes - known))
-            return parse(raw, f"{spaces} {extra}", report, line)
-        at = line + max(error.position[0] - 1, 0)
-        report.problem(at, "this record is not well-formed XML and was left out; check its tags", head)
-        return None
+def _harmless(text: str, cdata: bool) -> tuple[str, bool]:
+    """Text in which entities stand for themselves, and whether it ends inside a CDATA section, where they do anyway."""
+    if "&" not in text and "<![CDATA[" not in text and not cdata:
+        return text, False
+    parts, at = [], 0
+    while True:
+        if cdata:
+            end = text.find("]]>", at)
+            parts.append(text[at : end if end >= 0 else None])
+            if end < 0:
+                return "".join(parts), True
+            at, cdata = end, False
+        found = _ENTITY.search(text, at)
+        if found is None:
+            return "".join([*parts, text[at:]]), False
+        parts.append(text[at : found.start()])
+        parts.append(_entity(found[1]) if found[1] else found[0])
+        at, cdata = found.end(), not found[1]
 
 
-def _entity(found: re.Match[str]) -> str:
-    """A named character of HTML as itself; any other entity stays as written."""
-    name = found[1]
+def _entity(name: str) -> str:
+    """A named character of HTML as itself; any other entity as it is written."""
     if name in _OWN:
-        return found[0]
-    return html.entities.html5.get(f"{name};") or f"&amp;{name};"
+        return f"&{name};"
+    known = html.entities.html5.get(f"{name};")
+    return escape(known) if known else f"&amp;{name};"
 
 
-def _without_spaces(root: ElementTree.Element) -> ElementTree.Element:
+def _without_spaces(root: Element) -> Element:
     """The element with its names, and those within it, free of namespaces: readers know where they are."""
-    for element in root.iter():
+    for element in root.iter(etree.Element):
         tag = element.tag
         if tag[:1] == "{":
             element.tag = tag[tag.index("}") + 1 :]
     return root
 
 
-def all_named(element: ElementTree.Element, *path: str) -> list[ElementTree.Element]:
+def all_named(element: Element, *path: str) -> list[Element]:
     """Descendants along a path of names; each step is any depth below the one before."""
     found = [element]
     for name in path:
@@ -167,12 +222,12 @@ def all_named(element: ElementTree.Element, *path: str) -> list[ElementTree.Elem
     return found
 
 
-def children(element: ElementTree.Element, name: str) -> list[ElementTree.Element]:
+def children(element: Element, name: str) -> list[Element]:
     """Children of one name."""
     return element.findall(name)
 
 
-def text_of(element: ElementTree.Element | None) -> str:
+def text_of(element: Element | None) -> str:
     """All text of an element, white space folded."""
     if element is None:
         return ""
@@ -180,7 +235,7 @@ def text_of(element: ElementTree.Element | None) -> str:
     return " ".join(text.split())
 
 
-def first_text(element: ElementTree.Element, *path: str) -> str:
+def first_text(element: Element, *path: str) -> str:
     """The text of the first element along a path, empty when there is none."""
     if len(path) == 1:
         for found in element.iter(path[0]):

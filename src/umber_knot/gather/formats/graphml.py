@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from typing import Any
-from xml.etree.ElementTree import Element
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.formats._network import Graph, Tie, kind_of, label_of, records_of
-from umber_knot.gather.formats._xml import children, pieces, text_of
+from umber_knot.gather.formats._xml import Element, children, pieces, text_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "GraphML"
@@ -69,7 +68,7 @@ def _facts(element: Element, keys: dict[str, tuple[str, str]]) -> dict[str, Any]
     for data in children(element, "data"):
         name, kind = keys.get(data.get("key", ""), (data.get("key", ""), "string"))
         found[name] = _valued(text_of(data), kind)
-    return found | {k: v for k, v in element.attrib.items() if k not in ("id", "source", "target", "directed")}
+    return found | {str(k): v for k, v in element.attrib.items() if k not in ("id", "source", "target", "directed")}
 
 
 def _valued(text: str, kind: str) -> Any:

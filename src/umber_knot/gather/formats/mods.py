@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from xml.etree.ElementTree import Element
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.fields import affiliate, dated, language_code, orcid, person
-from umber_knot.gather.formats._xml import children, first_text, pieces, text_of
+from umber_knot.gather.formats._xml import Element, children, first_text, pieces, text_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "MODS"

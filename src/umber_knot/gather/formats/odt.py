@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from xml.etree.ElementTree import Element
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.fields import language_code
 from umber_knot.gather.formats._texts import Outline, document, listed
+from umber_knot.gather.formats._xml import Element
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "ODT"

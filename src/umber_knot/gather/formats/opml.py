@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from xml.etree.ElementTree import Element
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.formats._texts import Outline, document
-from umber_knot.gather.formats._xml import all_named, children, first_text, pieces
+from umber_knot.gather.formats._xml import Element, all_named, children, first_text, pieces
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "OPML"
