@@ -176,13 +176,13 @@ class Canvas(QWidget):
         if self.drawing is None:
             return
         drawing, view, layers = self._coming[:3] if self._coming is not None else (self.drawing, self.view, self.layers)
-        chosen = np.array(sorted(self._chosen()) if drawing is self.drawing else [], np.int32)
+        chosen = np.array(self.chosen() if drawing is self.drawing else [], np.int32)
         self.brush.paint(self.easel, view, layers, chosen, self.devicePixelRatioF(), look().chart.tie)
 
-    def _chosen(self) -> set[int]:
+    def chosen(self) -> list[int]:
         """The selected items, as places in the drawing shown."""
         s = self.session.selection
-        return {self._places[one] for one in s.items or (s.tie or ()) if one in self._places}
+        return sorted({self._places[one] for one in s.items or (s.tie or ()) if one in self._places})
 
     def _take(self, painted: Painted) -> None:
         """A view arrived from the drawing process."""
@@ -215,7 +215,7 @@ class Canvas(QWidget):
         if self._dragged is not None:
             x[self._dragged[0]], y[self._dragged[0]] = self._dragged[1].x(), self._dragged[1].y()
         radius = self.drawing.radius * self.view.mark_scale
-        chosen = self._chosen()
+        chosen = set(self.chosen())
         self._paint_chosen_ties(p, x, y, chosen)
         if self.layers.items:
             self._paint_marks(p, x, y, radius, chosen)
@@ -414,6 +414,7 @@ class Canvas(QWidget):
     def _click(self, at: QPointF, item: int | None, add: bool) -> None:
         d = self.drawing
         assert d is not None
+        self.session.look_at(self._drawn_strand)
         if item is not None:
             one, now = d.network.identity(item), self.session.selection.items
             items = (one,) if not add else tuple(t for t in now if t != one) if one in now else (*now, one)
@@ -425,7 +426,6 @@ class Canvas(QWidget):
             ends = d.network.identity(int(d.source[tie])), d.network.identity(int(d.target[tie]))
             self.session.select(Selection(tie=ends))
         elif topic >= 0:
-            self.session.look_at(self._drawn_strand)
             self.session.select(Selection(topic=topic))
         else:
             self.session.select(Selection())
@@ -456,8 +456,8 @@ class Canvas(QWidget):
     def _walk(self, step: int) -> None:
         assert self.drawing is not None
         order = self.drawing.priority.tolist()
-        chosen = self._chosen()
-        at = order.index(next(iter(chosen))) + step if len(chosen) == 1 else 0
+        chosen = self.chosen()
+        at = order.index(chosen[0]) + step if len(chosen) == 1 else 0
         self.session.select(Selection(items=(self.drawing.network.identity(order[at % len(order)]),)))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -137,6 +137,7 @@ class Legend(Panel):
     def __init__(self, session: Session, canvas: Canvas) -> None:
         super().__init__(margins=(14, 10, 14, 10))
         self.session, self.canvas = session, canvas
+        self._followed: list[Canvas] = []
         self.setFixedHeight(124)
         row = QHBoxLayout()
         row.setSpacing(16)
@@ -172,7 +173,8 @@ class Legend(Panel):
         tint.addStretch(1)
         layers = QVBoxLayout()
         layers.setSpacing(2)
-        layers.addLayout(_titled("Layers", ""))
+        head = _titled("Layers", "")
+        layers.addLayout(head)
         self.layer_links = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
@@ -184,15 +186,28 @@ class Legend(Panel):
             grid.addWidget(link, k // 2, k % 2, Qt.AlignmentFlag.AlignLeft)
         grid.setColumnStretch(2, 1)
         layers.addLayout(grid)
-        layers.addWidget(Link("fit", canvas.fit, 12, key="0"))
+        layers.addWidget(Link("fit", lambda: self.canvas.fit(), 12, key="0"))
         layers.addWidget(Link("lay out again", session.lay_out_again, 12))
+        self.arrangement = Link("Spread", self._choose_arrangement, 12)
+        self.arrangement.setToolTip("the arrangement shown, and those kept beside it")
+        head.addWidget(self.arrangement)
         layers.addStretch(1)
         for k, column in enumerate((size, ties, tint, layers)):
             row.addLayout(column, (0, 0, 1, 0)[k])
-        canvas.shown.connect(self.bring_up_to_date)
         session.arrived.connect(lambda stages: stages.isdisjoint({"chart", "strand"}) or self.bring_up_to_date())
         session.selected.connect(self.update_swatches)
-        canvas.viewed.connect(self.scale.update)
+        self.follow(canvas)
+
+    def follow(self, canvas: Canvas) -> None:
+        """Explain and control another canvas."""
+        if canvas in self._followed and canvas is self.canvas:
+            return
+        if canvas not in self._followed:
+            self._followed.append(canvas)
+            canvas.shown.connect(lambda: canvas is self.canvas and self.bring_up_to_date())
+            canvas.viewed.connect(self.scale.update)
+        self.canvas = self.scale.canvas = self.samples.canvas = canvas
+        self.bring_up_to_date()
 
     def update_swatches(self) -> None:
         for k in range(self.swatches.count()):
@@ -232,6 +247,7 @@ class Legend(Panel):
         self.note.setText(f"{hidden:,} lighter not drawn" if hidden else "darker: between topics")
 
     def _say_layers(self) -> None:
+        self.arrangement.setText(self.session.strand.chart.name)
         for name, link in self.layer_links.items():
             on = name in self.session.strand.chart.layers
             font = link.font()
@@ -256,6 +272,24 @@ class Legend(Panel):
             if value == now:
                 link.setFocus()
         popup.unfold(below)
+
+    def _choose_arrangement(self) -> None:
+        """Take a kept arrangement, or keep this one and begin another."""
+        s, popup = self.session, Popup(self)
+        own = s.strand
+        popup.body.addWidget(Text("Arrangement", 12, bold=True))
+        for one in (own.chart, *own.arrangements):
+            here = one is own.chart
+            link = Link(one.name, lambda n=one.name, h=here: (popup.close(), h or s.use_arrangement(n)), 14)
+            popup.body.addWidget(link)
+            if here:
+                link.setFocus()
+                popup.body.addWidget(Text("shown", 11, faint=True))
+        taken = {one.name for one in (own.chart, *own.arrangements)}
+        name = next(n for k in range(2, 1000) if (n := f"Spread {k}") not in taken)
+        popup.body.addWidget(Link(f"another, {name}", lambda: (popup.close(), s.keep_arrangement(name)), 14))
+        popup.body.addWidget(Text("keeps this one as it is, and lays a copy out afresh", 11, faint=True))
+        popup.unfold(self.arrangement)
 
     def _choose_size(self) -> None:
         options = [("records", "records", "in how many records an item is"), ("degree", "ties", "how many items it is tied to"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
@@ -21,6 +21,7 @@ class Choice:
     options: Sequence[tuple[object, str, str]]
     chosen: Callable[[object], object]
     name: str = ""
+    scrolls: bool = True  # whether the wheel and the arrows change it
 
     def word(self) -> str:
         return next((word for value, word, _ in self.options if value == self.value), str(self.value))
@@ -85,9 +86,14 @@ class Sentence(QWidget):
         self.flow.setContentsMargins(0, 0, 0, 0)
         self.setLayout(self.flow)
         self._words: list[Word] = []
+        self._waiting: tuple[Word, ...] | None = None
 
     def say(self, *words: Word) -> None:
-        """Show a sentence; where only values differ from the one shown, the controls stay and keep the focus."""
+        """Show a sentence; where only values differ from the one shown, the controls stay and keep the focus. While a
+        control is unfolded nothing below it is taken away: the sentence waits until it is folded."""
+        if any(w.unfolded is not None for w in self.controls()):
+            self._waiting = words
+            return
         shape = [(type(w), w if isinstance(w, str) else w.name) for w in words]
         if shape == [(type(w), w if isinstance(w, str) else w.name) for w in self._words]:
             controls = iter(self.controls())
@@ -106,12 +112,20 @@ class Sentence(QWidget):
                     label = Text(part, self.size_, serif_=True)
                     self.flow.addWidget(label)
             else:
-                self.flow.addWidget(SentenceWord(word, self.size_))
+                control = SentenceWord(word, self.size_)
+                control.folded.connect(self.folded)
+                self.flow.addWidget(control)
         for i in range(self.flow.count() - 1):  # a comma follows its word without a gap
             after = self.flow.itemAt(i + 1).widget()
             if isinstance(after, Text) and after.text()[:1] in ",.;:":
                 self.flow.itemAt(i).widget().setProperty("tight", True)
         self.updateGeometry()
+
+    def folded(self) -> None:
+        """A control was folded: say what waited."""
+        words, self._waiting = self._waiting, None
+        if words is not None:
+            self.say(*words)
 
     def controls(self) -> list[SentenceWord]:
         widgets = [self.flow.itemAt(i).widget() for i in range(self.flow.count())]
@@ -126,10 +140,12 @@ class SentenceWord(Link):
     """One control of a sentence."""
 
     WAIT = 260  # milliseconds of quiet before a scrolled value is taken
+    folded = pyqtSignal()
 
     def __init__(self, control: Control, size: float) -> None:
         super().__init__(control.word(), self.unfold, size, serif_=True)
         self.control = control
+        self.unfolded: Popup | None = None
         self._pending: object = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -160,7 +176,7 @@ class SentenceWord(Link):
     def step(self, by: int) -> None:
         """Go to the next value; it is taken when the scrolling stops."""
         c = self.control
-        if isinstance(c, Choice):
+        if isinstance(c, Choice) and c.scrolls:
             values = [v for v, _, _ in c.options]
             now = self._pending if self._pending is not None else c.value
             at = values.index(now) if now in values else 0
@@ -179,9 +195,14 @@ class SentenceWord(Link):
         if value is not None and value != self.control.value:
             self.control.chosen(value)  # type: ignore[arg-type]
 
+    def _fold(self) -> None:
+        self.unfolded = None
+        QTimer.singleShot(0, self.folded.emit)  # once what was chosen has been carried out
+
     def unfold(self) -> None:
         """Open the control in place."""
-        popup = Popup(self)
+        popup = self.unfolded = Popup(self)
+        popup.closed.connect(self._fold)
         c = self.control
         if isinstance(c, Choice):
             for value, word, meaning in c.options:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from html import escape
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
@@ -11,6 +12,8 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from umber_knot.desktop.session import STAGES, Session
 from umber_knot.desktop.theme import colour, look, sans
 
+#: Strands listed at most, and the height of a line.
+LISTED, ROW = 7, 17.0
 TITLES = {name: name.capitalize() for name in STAGES}
 
 
@@ -95,24 +98,40 @@ class ThreadStrip(QWidget):
             return [f"{s.recipe.report.width_mm:g} mm plate"]
         return []
 
+    # -- where things stand
+
+    def _names(self) -> list[tuple[int, str]]:
+        """The strands listed below Reconcile, as (id, name); none where there is one alone."""
+        recipe = self.session.recipe
+        if self.session.study is None or len(recipe.strands) < 2:
+            return []
+        listed = list(zip((s.id for s in recipe.strands), recipe.names()))
+        if len(listed) <= LISTED:
+            return listed
+        at = next(k for k, (number, _) in enumerate(listed) if number == self.session.strand_id)
+        first = min(max(at - LISTED // 2, 0), len(listed) - LISTED)
+        return listed[first : first + LISTED]
+
     def _spots(self) -> dict[str, float]:
         top, bottom = 30.0, self.height() - 70.0
-        step = min(96.0, (bottom - top) / (len(STAGES) - 1))
-        return {name: top + i * step for i, name in enumerate(STAGES)}
+        names = self._names()
+        room = len(names) * ROW + 10.0 if names else 0.0
+        step = min(96.0, (bottom - top - room) / (len(STAGES) - 1))
+        return {name: top + i * step + (room if i > 1 else 0.0) for i, name in enumerate(STAGES)}
+
+    def _rows(self) -> list[tuple[int, str, float]]:
+        """(strand, name, middle of its line) of the strands listed."""
+        spots = self._spots()
+        first = spots["relate"] - 26 - len(self._names()) * ROW + ROW / 2
+        return [(number, name, first + k * ROW) for k, (number, name) in enumerate(self._names())]
+
+    # -- painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         c, spots = look(), self._spots()
-        last = spots[STAGES[-1]] + 66
-        for phase, tint in ((0.0, c.bar), (math.pi, c.umber)):  # two strands, one over the other
-            path = QPainterPath(QPointF(19 + 3.4 * math.sin(phase), 0))
-            y = 0.0
-            while y < last:
-                y += 2.0
-                path.lineTo(19 + 3.4 * math.sin(y / 11.0 + phase), y)
-            p.setPen(QPen(colour(tint, 0.9), 1.5))
-            p.drawPath(path)
+        self._cords(p, spots)
         working = self.working()
         for name, y in spots.items():
             self._knot(p, name, y, name == working)
@@ -127,6 +146,36 @@ class ThreadStrip(QWidget):
             if open_ and self.hasFocus():
                 p.setPen(QPen(colour(c.umber), 1, Qt.PenStyle.DotLine))
                 p.drawLine(QPointF(42, y + 3), QPointF(42 + 60, y + 3))
+        for number, name, y in self._rows():
+            here = number == self.session.strand_id
+            p.setFont(sans(12, here))
+            p.setPen(colour(c.umber if here else c.ink))
+            text = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 100)
+            p.drawText(QRect(42, round(y - ROW / 2), 102, round(ROW)), Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _cords(self, p: QPainter, spots: dict[str, float]) -> None:
+        """The cord: two yarns over one another, parting below Reconcile into as many strands as there are networks."""
+        c, rows = look(), self._rows()
+        last = spots[STAGES[-1]] + 66
+        parting = spots["reconcile"] + 12 if rows else last
+        for phase, tint in ((0.0, c.bar), (math.pi, c.umber)):
+            path = QPainterPath(QPointF(19 + 3.4 * math.sin(phase), 0))
+            y = 0.0
+            while y < parting:
+                y += 2.0
+                path.lineTo(19 + 3.4 * math.sin(y / 11.0 + phase), y)
+            p.setPen(QPen(colour(tint, 0.9), 1.5))
+            p.drawPath(path)
+        chosen = next((k for k, (number, _, _) in enumerate(rows) if number == self.session.strand_id), 0)
+        for k, (_, _, y) in sorted(enumerate(rows), key=lambda row: row[0] == chosen):  # the one looked at lies on top
+            away = 0.0 if k == chosen else (k - chosen) * 4.5 if abs(k - chosen) < 4 else math.copysign(15.0, k - chosen)
+            path = QPainterPath(QPointF(19, parting))
+            path.cubicTo(QPointF(19, parting + 20), QPointF(19 + away, y - 20), QPointF(19 + away, y + 4))
+            path.lineTo(19 + away, last)
+            p.setPen(QPen(colour(c.umber if k == chosen else c.bar, 0.95 if k == chosen else 0.7), 2.0 if k == chosen else 1.2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawPath(path)
+            p.drawLine(QPointF(19 + away, y), QPointF(38, y))
 
     def _knot(self, p: QPainter, name: str, y: float, working: bool) -> None:
         c = look()
@@ -149,29 +198,48 @@ class ThreadStrip(QWidget):
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.drawPath(path)
 
+    # -- the mouse and the keys
+
     def _at(self, y: float) -> str:
         return min(self._spots().items(), key=lambda s: abs(s[1] + 8 - y))[0]
 
+    def _strand_at(self, y: float) -> int | None:
+        return next((number for number, _, middle in self._rows() if abs(middle - y) <= ROW / 2), None)
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        self.chosen.emit(self._at(event.position().y()))
+        strand = self._strand_at(event.position().y())
+        if strand is not None:
+            self.session.look_at(strand)
+        else:
+            self.chosen.emit(self._at(event.position().y()))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        name = self._at(event.position().y())
-        state = "current" if name in self.session.current else "to be brought up to date"
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        key = f"Ctrl+{STAGES.index(name) + 1}"
-        QToolTip.showText(event.globalPosition().toPoint(), f"{TITLES[name]} ({key}): {state}", self)
+        strand = self._strand_at(event.position().y())
+        if strand is not None:
+            of = self.session.recipe.strand(strand).relate.of
+            text = f"{self.session.strand_name(strand)}: {self.session.words(2, of)} that share a record (Left and Right)"
+        else:
+            name = self._at(event.position().y())
+            state = "current" if name in self.session.current else "to be brought up to date"
+            text = f"{TITLES[name]} (Ctrl+{STAGES.index(name) + 1}): {state}"
+        QToolTip.showText(event.globalPosition().toPoint(), escape(text), self)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
-        if step is None:
+        key = Qt.Key(event.key())
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(key)
+        aside = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(key)
+        if step is not None:
+            at = STAGES.index(self.desk) if self.desk in STAGES else 0
+            self.chosen.emit(STAGES[min(max(at + step, 0), len(STAGES) - 1)])
+        elif aside is not None and self.session.study is not None:
+            ids = [s.id for s in self.session.recipe.strands]
+            self.session.look_at(ids[(ids.index(self.session.strand_id) + aside) % len(ids)])
+        else:
             super().keyPressEvent(event)
-            return
-        at = STAGES.index(self.desk) if self.desk in STAGES else 0
-        self.chosen.emit(STAGES[min(max(at + step, 0), len(STAGES) - 1)])
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         self.update()

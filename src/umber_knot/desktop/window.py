@@ -116,6 +116,8 @@ class Window(QWidget):
             Command("Add files", "Ctrl+O", gather.ask_files), Command("Add a folder", "", gather.ask_folder),
             Command("Paste records or text", "", lambda: (self.show_desk("gather"), gather.paste())),
             Command("Ask a catalogue", "", lambda: (self.show_desk("gather"), gather.open_catalogue())), Command("Save the report", "Ctrl+E", self.save_report),
+            Command("A further network", "Ctrl+Shift+N", self.further_network), Command("Save a copy of the study", "Ctrl+Shift+S", self.save_copy),
+            *(Command(f"Look at {name}", "", lambda n=s.id: self.session.look_at(n)) for s, name in zip(self.session.recipe.strands, self.session.recipe.names())),
             Command("Fit the chart", "0", chart.canvas.fit), Command("Lay the chart out again", "", self.session.lay_out_again),
             Command("Stop what is running", "", self.session.stop_work), Command("Close the study", "Ctrl+W", self.close_study), *always,
         ]  # fmt: skip
@@ -125,7 +127,7 @@ class Window(QWidget):
             ("Ctrl+K", self.find), ("Ctrl+N", self.new_study), ("Ctrl+Shift+O", self.ask_open), ("Ctrl+O", self._add_or_open),
             ("Ctrl+D", self.open_demo), ("Ctrl+T", self.switch_theme), ("Ctrl+Q", self.close), ("Ctrl+W", self.close_study),
             ("Ctrl+Z", self.session.undo), ("Ctrl+Shift+Z", self.session.redo), ("Ctrl+Y", self.session.redo),
-            ("Ctrl+E", self.save_report), ("/", self._focus_filter),
+            ("Ctrl+E", self.save_report), ("/", self._focus_filter), ("Ctrl+Shift+N", self.further_network), ("Ctrl+Shift+S", self.save_copy),
             *((f"Ctrl+{k + 1}", lambda n=n: self.show_desk(n)) for k, n in enumerate(STAGES)),
         ):  # fmt: skip
             QShortcut(QKeySequence(key), self).activated.connect(deed)
@@ -153,6 +155,24 @@ class Window(QWidget):
         if name == "chart":
             self.desks["chart"].canvas.setFocus()  # type: ignore[attr-defined]
 
+    def further_network(self) -> None:
+        """Unfold the end of Relate's sentence, where a further network is made."""
+        self.show_desk("relate")
+        relate = self.desks["relate"]
+        assert isinstance(relate, RelateDesk)
+        for word in relate.recipe.controls():
+            if word.control.name == "further network":
+                word.unfold()
+
+    def save_copy(self) -> None:
+        """Save a copy of the study under another name; this one stays open."""
+        if self.session.study is None:
+            return
+        path = self.session.study.path
+        name, _ = QFileDialog.getSaveFileName(self, "Save a copy of the study", str(path.with_name(f"{path.stem} copy.umber")), "Studies (*.umber)")
+        if name:
+            self.session.save_copy(Path(name if name.endswith(".umber") else name + ".umber"))
+
     def save_report(self) -> None:
         report = self.desks["report"]
         assert isinstance(report, ReportDesk)
@@ -167,10 +187,9 @@ class Window(QWidget):
         self.settings.setValue("theme", name)
         chart = self.desks["chart"]
         assert isinstance(chart, ChartDesk)
-        chart.canvas.retheme()
+        chart.retheme()
         for desk in self.desks.values():
             desk.refresh()
-        chart.legend.bring_up_to_date()
         self.status.retheme()
         self.session.selected.emit()
         for widget in QApplication.allWidgets():

@@ -1,21 +1,35 @@
-"""Chart: the map itself, the years below it, the legend that controls it, and the evidence beside it."""
+"""Chart: the map itself, the years below it, the legend that controls it, and the evidence beside it; two networks side by
+side where the scholar wants to compare them."""
 
 from __future__ import annotations
 
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout
 
+from umber_knot.corpus.texts import holding
 from umber_knot.desktop.brush import Brush
 from umber_knot.desktop.canvas import Canvas
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.desks.relate import relate_words
 from umber_knot.desktop.evidence import Evidence
 from umber_knot.desktop.legend import Legend
-from umber_knot.desktop.parts import Panel, Text
+from umber_knot.desktop.parts import Link, Panel, Popup, Text
 from umber_knot.desktop.plots import YearBrush
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.lineage.nodes import CHARTED
+
+
+class Frame(Panel):
+    """A canvas with, where two stand side by side, the name of its network above it."""
+
+    def __init__(self, canvas: Canvas) -> None:
+        super().__init__(margins=(1, 1, 1, 1))
+        self.canvas = canvas
+        self.name = Text("", 13, bold=True)
+        self.name.setContentsMargins(12, 6, 0, 2)
+        self.body.addWidget(self.name)
+        self.body.addWidget(canvas, 1)
 
 
 class ChartDesk(Desk):
@@ -25,7 +39,9 @@ class ChartDesk(Desk):
 
     def __init__(self, session: Session, brush: Brush) -> None:
         super().__init__(session)
-        self.canvas = Canvas(session, brush)
+        self.pair: tuple[int, int] | None = None  # the strands that stand side by side
+        self.canvas = Canvas(session, brush, lambda: self.pair[0] if self.pair else session.strand_id)
+        self.other = Canvas(session, brush, lambda: self.pair[1] if self.pair else session.strand_id)
         self.search = QLineEdit()
         self.search.setPlaceholderText("find on the chart")
         self.search.setFixedWidth(190)
@@ -33,6 +49,8 @@ class ChartDesk(Desk):
         self.search.textChanged.connect(self._find)
         self.search.returnPressed.connect(self._next_found)
         self.count = Text("", 12, faint=True)
+        self.beside = Link("beside another", self._choose_beside, 12)
+        self.top.addWidget(self.beside)
         self.top.addWidget(self.count)
         self.top.addWidget(Text("/", 12, faint=True))
         self.top.addWidget(self.search)
@@ -40,9 +58,12 @@ class ChartDesk(Desk):
         row.setSpacing(8)
         left = QVBoxLayout()
         left.setSpacing(8)
-        frame = Panel(margins=(1, 1, 1, 1))
-        frame.body.addWidget(self.canvas)
-        left.addWidget(frame, 1)
+        charts = QHBoxLayout()
+        charts.setSpacing(8)
+        self.frames = Frame(self.canvas), Frame(self.other)
+        for frame in self.frames:
+            charts.addWidget(frame, 1)
+        left.addLayout(charts, 1)
         years = Panel(margins=(2, 4, 2, 2))
         self.years = YearBrush(lambda v: session.set_recipe("relate", years=v))
         years.body.addWidget(self.years)
@@ -54,6 +75,7 @@ class ChartDesk(Desk):
         self.evidence.setFixedWidth(300)
         row.addWidget(self.evidence)
         self.body.addLayout(row, 1)
+        self._part()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -63,32 +85,89 @@ class ChartDesk(Desk):
         self.search.setFocus()
         self.search.selectAll()
 
+    def retheme(self) -> None:
+        for frame in self.frames:
+            frame.canvas.retheme()
+        self.legend.bring_up_to_date()
+
+    # -- two networks side by side
+
+    def _choose_beside(self) -> None:
+        """Put another network beside this one, or leave one alone again."""
+        s = self.session
+        if self.pair:
+            self.stand_alone()
+            return
+        popup = Popup(self)
+        ids, names = [x.id for x in s.recipe.strands], s.recipe.names()
+        if len(ids) < 2:
+            popup.body.addWidget(Text("There is one network yet. Relate's sentence ends with a second one (Ctrl+Shift+N).", 12))
+        for number, name in zip(ids, names):
+            if number != s.strand_id:
+                popup.body.addWidget(Link(name, lambda n=number: (popup.close(), self.stand_beside(n)), 14))
+        popup.unfold(self.beside)
+
+    def stand_beside(self, number: int) -> None:
+        """Show another network beside the one looked at, with one selection and a view of each its own."""
+        self.pair = self.session.strand_id, number
+        self._part()
+
+    def stand_alone(self) -> None:
+        self.pair = None
+        self._part()
+
+    def _part(self) -> None:
+        self.frames[1].setVisible(self.pair is not None)
+        self.beside.setText("one alone" if self.pair else "beside another")
+        self._name_frames()
+        self.other.forget()
+        for frame in self.frames if self.pair else self.frames[:1]:
+            frame.canvas.follow()
+
+    def _name_frames(self) -> None:
+        ids = {x.id for x in self.session.recipe.strands}
+        if self.pair and (not set(self.pair) <= ids or self.session.strand_id not in self.pair):
+            self.pair = None  # one of them is gone, or another is looked at
+            self._part()
+            return
+        for frame, number in zip(self.frames, self.pair or (self.session.strand_id,) * 2):
+            frame.name.setVisible(self.pair is not None)
+            frame.name.setText(self.session.strand_name(number))
+        looked = self.frames[1].canvas if self.pair and self.session.strand_id == self.pair[1] else self.canvas
+        self.legend.follow(looked)
+
+    # -- showing
+
     def bring_up_to_date(self) -> None:
         s = self.session
         self.sentence.say(*relate_words(s, brief=True))
         if s.corpus is not None:
             self.years.show_years(s.corpus.year, s.strand.relate.years)
+        self._name_frames()
         self._find(self.search.text())
 
     def _find(self, text: str) -> None:
         """Ring the items that hold the words typed."""
-        words = text.casefold().split()
-        labels = self.canvas.drawing.network.label if self.canvas.drawing is not None else ()
-        self.canvas.found = (
-            {i for i, t in enumerate(labels) if all(w in t.casefold() for w in words)} if words else set()
-        )
-        self.count.setText(f"{len(self.canvas.found):,} found" if words else "")
-        self.canvas.update()
+        words, found = text.split(), 0
+        for frame in self.frames:
+            drawing = frame.canvas.drawing
+            labels = drawing.network.label if drawing is not None else None
+            frame.canvas.found = set(holding(labels, words).tolist()) if words and labels is not None else set()
+            found += len(frame.canvas.found) if frame.isVisible() else 0
+            frame.canvas.update()
+        self.count.setText(f"{found:,} found" if words else "")
 
     def _next_found(self) -> None:
         """Select what was found, one after the other, the most important first."""
-        d, s = self.canvas.drawing, self.session
-        if d is None or not self.canvas.found:
+        canvas, s = self.legend.canvas, self.session
+        d = canvas.drawing
+        if d is None or not canvas.found:
             return
-        order = [i for i in d.priority.tolist() if i in self.canvas.found]
-        now = next(iter(self.canvas._chosen()), -1) if len(s.selection.items) == 1 else -1
-        following = order[(order.index(now) + 1) % len(order)] if now in order else order[0]
+        order = [i for i in d.priority.tolist() if i in canvas.found]
+        now = canvas.chosen() if len(s.selection.items) == 1 else []
+        at = order.index(now[0]) + 1 if now and now[0] in order else 0
+        following = order[at % len(order)]
         s.select(Selection(items=(d.network.identity(following),)))
-        x, y = self.canvas.view.px(d.x[following]), self.canvas.view.py(d.y[following])
-        if not (20 < x < self.canvas.width() - 20 and 20 < y < self.canvas.height() - 20):
-            self.canvas.centre(following)
+        x, y = canvas.view.px(d.x[following]), canvas.view.py(d.y[following])
+        if not (20 < x < canvas.width() - 20 and 20 < y < canvas.height() - 20):
+            canvas.centre(following)

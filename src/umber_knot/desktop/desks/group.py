@@ -14,11 +14,13 @@ from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number
 from umber_knot.desktop.session import Session
+from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import colour, look, sans
 
 QUALITY = (("modularity", "modularity", "more ties inside than expected; Reichardt & Bornholdt 2006"),
            ("cpm", "constant Potts", "ties inside denser than the grain; Traag, Van Dooren & Nesterov 2011"))  # fmt: skip
+QUALITIES = {value: word for value, word, _ in QUALITY}
 WEIGHTED = ((True, "weighted", "heavy ties hold more"), (False, "unweighted", "every tie holds alike"))
 
 
@@ -121,9 +123,9 @@ class GroupDesk(Desk):
             g.seed, 0, 2**31 - 1, lambda v: set_(seed=int(v)), name="seed", hint="the same seed gives the same topics"
         )
         self.sentence.say(
-            "Group", f"{s.words()} by", Choice(g.quality, QUALITY, lambda v: set_(quality=v), "quality"), "at grain", grain,
+            *strand_words(s), "Group", f"{s.words(2, s.strand.relate.of)} as", self._grouping(), ", by", Choice(g.quality, QUALITY, lambda v: set_(quality=v), "quality"), "at grain", grain,
             ", ties", Choice(g.weighted, WEIGHTED, lambda v: set_(weighted=v), "weights"), ", topics of at least", least,
-            f"{s.words(2)}", ", seed", seed, ", compared with", runs, "other runs",
+            f"{s.words(2, s.strand.relate.of)}", ", seed", seed, ", compared with", runs, "other runs",
         )  # fmt: skip
         if s.grouped is None or s.drawing is None:
             return
@@ -131,6 +133,20 @@ class GroupDesk(Desk):
         self._show_topics()
         self._show_steady()
         self._show_members()
+
+    def _grouping(self) -> Choice:
+        """The grouping in use, those kept beside it, and one more."""
+        s = self.session
+        own = s.strand
+        kept = [(g.name, g.name, f"{QUALITIES[g.quality]} at grain {g.grain:g}") for g in (own.group, *own.groupings)]
+        number = next(n for n in range(2, 1000) if f"Topics {n}" not in {name for name, _, _ in kept})
+        more = (f"Topics {number}", "another …", "keeps this one as it is, and begins with a copy")
+
+        def choose(name: object) -> None:
+            known = {g.name for g in own.groupings}
+            s.use_grouping(str(name)) if name in known else s.keep_grouping(str(name))
+
+        return Choice(own.group.name, [*kept, more], choose, "grouping", scrolls=False)
 
     def _show_topics(self) -> None:
         s = self.session
@@ -161,6 +177,10 @@ class GroupDesk(Desk):
         clear(self.steady)
         s, c = self.session, look()
         self.steady.addWidget(Share(f"{s.grouped.modularity:.3f}", "modularity", s.grouped.modularity, c.umber))
+        group = s.shown_strand.group
+        if group.quality != "modularity" or group.grain != 1:
+            said = f"{QUALITIES[group.quality]} at grain {group.grain:g}, which was optimised"
+            self.steady.addWidget(Share(f"{s.grouped.quality:.3f}", said, s.grouped.quality, c.umber))
         if "stability" not in s.current or s.stable is None:
             self.steady.addWidget(
                 Text("grouping again under other seeds …" if s.shown_strand.group.runs else "not measured", 12, faint=True)

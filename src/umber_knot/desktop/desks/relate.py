@@ -14,11 +14,10 @@ from umber_knot.desktop.plots import Curves, Histogram
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number, Sentence, Word, Years
 from umber_knot.desktop.session import Session
+from umber_knot.desktop.strands import OF, StrandRow, further_words, strand_words, tie_of
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
 
-OF = (("person", "people", "authors of the records"), ("keyword", "words", "keywords"), ("venue", "venues", "journals, books, series"),
-      ("institution", "institutions", "of the affiliations"), ("reference", "references", "works that the records cite"))  # fmt: skip
 COUNTING = (("full", "in full", "every shared record counts 1 for each pair"),
             ("fractional", "fractionally", "a record of n items gives a pair 1/(n − 1); Newman 2001"))  # fmt: skip
 NORMALISE = (("none", "as counted", "the weight is the count"),
@@ -43,8 +42,7 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         session.set_recipe("relate", **values)
 
     def change_kind(kind: object) -> None:
-        tie = "co-authorship" if kind == "person" else "co-occurrence"
-        set_(of=kind, tie=tie)
+        set_(of=kind, tie=tie_of(str(kind)))
 
     dated = session.corpus.year[session.corpus.year > 0] if session.corpus is not None else np.zeros(0)
     low, high = (int(dated.min()), int(dated.max())) if len(dated) else (1900, 2100)
@@ -60,7 +58,7 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     )
     if brief:
         who = "who" if r.of == "person" else "that"
-        return ["Tie", of, f"{who} share a record,", years, ", in at least", least, "records"]
+        return [*strand_words(session), "Tie", of, f"{who} share a record,", years, ", in at least", least, "records"]
     most = Number(r.max_per_record, 0, 1_000_000, lambda v: set_(max_per_record=int(v)), name="most per record",
                   hint="leave out records with more; 0 keeps all", zero="any number of")  # fmt: skip
     weight = Number(
@@ -68,12 +66,13 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     )
     everyone = tuple((v, many if v == "all" else w, m) for v, w, m in KEEP)
     return [
-        "Tie", of, "who share a record," if r.of == "person" else "that share a record,",
+        *strand_words(session), "Tie", of, "who share a record," if r.of == "person" else "that share a record,",
         "counted", Choice(r.counting, COUNTING, lambda v: set_(counting=v), "counting"),
         "and weighed", Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights"), ", from", years,
         ", leaving out records with more than" if r.max_per_record else ", from records with", most, f"{many},",
         f"keeping {many} in at least", least, "records", ", ties of", weight, "weight, and", "all" if r.keep == "all" else "only",
         Choice(r.keep, everyone, lambda v: set_(keep=v), "keep"), ", tied or not." if r.keep == "all" else ".",
+        *further_words(session),
     ]  # fmt: skip
 
 
@@ -88,6 +87,8 @@ class RelateDesk(Desk):
         paper = Panel(margins=(22, 14, 22, 14))
         self.recipe = Sentence(20)
         paper.body.addWidget(self.recipe)
+        self.strand = StrandRow(session)
+        paper.body.addWidget(self.strand)
         self.body.addWidget(paper)
         grid = QGridLayout()
         grid.setSpacing(8)
@@ -137,6 +138,7 @@ class RelateDesk(Desk):
         if s.corpus is None:
             return
         self.recipe.say(*relate_words(s))
+        self.strand.bring_up_to_date()
         if s.related is None:
             return
         many = s.words()

@@ -12,6 +12,7 @@ from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.parts import Link, Panel, Text, clear
 from umber_knot.desktop.sentence import Choice, Free, Number
 from umber_knot.desktop.session import Session
+from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.theme import SERIF, colour, look
 from umber_knot.errors import UserError
 from umber_knot.lineage.nodes import CHARTED
@@ -96,7 +97,7 @@ class ReportDesk(Desk):
                    (("png",), "PNG", "a picture of fixed resolution")]  # fmt: skip
         now = tuple(f for f in r.formats if f in ("svg", "png"))
         self.sentence.say(
-            "A plate", Number(r.width_mm, 40, 2000, lambda v: set_(width_mm=v), 10, "width", "in millimetres", 0), "mm wide, at",
+            *strand_words(s), "A plate", Number(r.width_mm, 40, 2000, lambda v: set_(width_mm=v), 10, "width", "in millimetres", 0), "mm wide, at",
             Number(r.dpi, 50, 1200, lambda v: set_(dpi=v), 50, "resolution", "for the PNG", 0), "dots per inch, with",
             Free(r.title, lambda v: set_(title=v), "title"), ", as", Choice(now, formats, lambda v: set_(formats=v), "formats"),
         )  # fmt: skip
