@@ -83,7 +83,7 @@ def write_formats(folder: Path, count: int) -> dict[str, Path]:
     """A file of every bibliographic format."""
     from pymarc import parse_xml_to_array
 
-    from umber_knot.gather.catalogue.server import dublin_core, marcxml, mods
+    from umber_knot.demo.catalogue import dublin_core, marcxml, mods
     from umber_knot.gather.formats import bibtex, csl_json, table
     from umber_knot.markup import xml
 

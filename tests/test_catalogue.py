@@ -8,11 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from umber_knot.corpus.model import RawRecord
+from umber_knot.demo import cql
+from umber_knot.demo.catalogue import Shelf, oai, running, sru
 from umber_knot.errors import UserError
-from umber_knot.gather.catalogue import cql
 from umber_knot.gather.catalogue.client import Answer, _wait, _Web, ask, collected, harvest, titles
 from umber_knot.gather.catalogue.question import Question
-from umber_knot.gather.catalogue.server import Shelf, oai, running, sru
 from umber_knot.gather.read import read_text
 
 SHELF = Shelf()

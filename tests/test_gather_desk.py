@@ -7,9 +7,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
 from tests.test_desktop import done, opened, window  # noqa: F401
+from umber_knot.demo.catalogue import running
 from umber_knot.desktop.gathering.columns import ColumnCard
 from umber_knot.desktop.parts import Link, Popup
-from umber_knot.gather.catalogue.server import running
 
 
 @pytest.fixture

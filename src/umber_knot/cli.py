@@ -155,7 +155,7 @@ def _open(options: argparse.Namespace) -> int:
 
 
 def _catalogue(options: argparse.Namespace) -> int:
-    from umber_knot.gather.catalogue.server import make_server
+    from umber_knot.demo.catalogue import make_server
 
     try:
         server = make_server(options.port)

@@ -21,7 +21,7 @@ def span(edtf: str, year: int = 0) -> tuple[int, int]:
     An interval that is open on one side spans the day it names. Both are ``UNDATED`` where nothing is known.
 
     >>> span("1843-05-02"), span("1970"), span("1843-05/1843-06")[1] - span("1843-05/1843-06")[0]
-    ((-46264, -46264), (0, 364), 60)
+    ((-46265, -46265), (0, 364), 60)
     """
     parts = [p for text in edtf.split("/") if (p := _point(text))]
     if not parts and year:

@@ -11,7 +11,7 @@ from umber_knot.chart.drawing import radius_of
 from umber_knot.chart.palette import ramp, topic_colours
 from umber_knot.chart.parameters import LAYERS
 from umber_knot.desktop.canvas import Canvas
-from umber_knot.desktop.parts import Link, Panel, Popup, Text, clear
+from umber_knot.desktop.parts import Link, Panel, PlainTip, Popup, Text, clear
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look, sans
@@ -92,7 +92,7 @@ class Ramp(QWidget):
         p.drawText(QRectF(0, 16, 200, 16), Qt.AlignmentFlag.AlignRight, f"{self.high:.0f}")
 
 
-class Swatch(QWidget):
+class Swatch(PlainTip, QWidget):
     """A topic's colour and name; a click selects the topic."""
 
     def __init__(self, session: Session, topic: int, name: str, slot: int) -> None:

@@ -24,6 +24,18 @@ from PyQt6.QtWidgets import (
 from umber_knot.desktop.theme import colour, look, sans, serif
 
 
+def tip(text: str) -> str:
+    """A text from the material as a tool tip: as it is written, never read as markup."""
+    return f"<p style='white-space:pre-wrap'>{escape(text)}</p>" if text else ""
+
+
+class PlainTip:
+    """A widget whose tool tip is plain text."""
+
+    def setToolTip(self, text: str | None) -> None:
+        super().setToolTip(tip(text or ""))
+
+
 class Panel(QFrame):
     """A sheet of paper with an optional heading; ``body`` takes the contents."""
 
@@ -41,7 +53,7 @@ class Panel(QFrame):
             self.body.addLayout(self.head)
 
 
-class Text(QLabel):
+class Text(PlainTip, QLabel):
     """A line or paragraph of the interface's sans (or serif)."""
 
     def __init__(
@@ -75,7 +87,7 @@ class Elided(Text):
         p.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
-class Link(QAbstractButton):
+class Link(PlainTip, QAbstractButton):
     """Underlined umber words that do something."""
 
     def __init__(
@@ -151,7 +163,7 @@ class Rule(QFrame):
         QPainter(self).fillRect(self.rect(), colour(look().line))
 
 
-class Share(QWidget):
+class Share(PlainTip, QWidget):
     """A number, what it counts, and a thin bar for its share of the whole."""
 
     def __init__(self, number: str, text: str, share: float, tint: str, strong: bool = True) -> None:

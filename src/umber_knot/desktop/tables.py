@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap
+from PyQt6.QtGui import QFocusEvent, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
+from umber_knot.desktop.parts import tip
 from umber_knot.desktop.theme import colour, look, sans, serif
 
 SAMPLE = 1000  # rows that a distribution of texts is drawn from
@@ -81,8 +82,10 @@ class TableModel(QAbstractTableModel):
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         column = self.columns[index.column()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+        if role == Qt.ItemDataRole.DisplayRole:
             return column.text(int(self.order[index.row()]))
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return tip(column.text(int(self.order[index.row()])))
         if role == Qt.ItemDataRole.DecorationRole and column.tint is not None:
             swatch = QPixmap(10, 10)
             swatch.fill(colour(column.tint(int(self.order[index.row()]))))
@@ -180,6 +183,7 @@ class Table(QTableView):
 
     def __init__(self, many: bool = False, row_height: int = 28) -> None:
         super().__init__()
+        self._entering = False
         self.rows = TableModel()
         self.setModel(self.rows)
         self.head = Distribution(self.rows)
@@ -217,8 +221,13 @@ class Table(QTableView):
         self.rows.sort(section, Qt.SortOrder.DescendingOrder if down else Qt.SortOrder.AscendingOrder)
         self.head.viewport().update()
 
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self._entering = True  # the first row becomes current by being entered; nobody chose it
+        super().focusInEvent(event)
+        self._entering = False
+
     def _moved(self, current: QModelIndex, before: QModelIndex) -> None:
-        if current.isValid():
+        if current.isValid() and not self._entering:
             self.picked.emit(int(self.rows.order[current.row()]))
 
     def select_row(self, row: int) -> None:

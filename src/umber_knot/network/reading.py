@@ -96,7 +96,7 @@ def network_of(graph: Graph, report: Report) -> Network:
     )
 
 
-_OWN = {gml_name(name): name for name in (*OF_ITEMS, *OF_TIES)}
+_OWN = {gml_name(name): name for name in (*OF_ITEMS, *OF_TIES)} | {name.replace("_", ""): name for name in (*OF_ITEMS, *OF_TIES)}
 
 
 def _plain(name: str) -> str:

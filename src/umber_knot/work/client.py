@@ -13,6 +13,8 @@ from pathlib import Path
 from queue import SimpleQueue
 from typing import Any
 
+from umber_knot.work.keeping import passing_folder
+
 Message = tuple[int, str, Any]
 STOP = object()
 
@@ -41,6 +43,7 @@ class Worker:
         if self._process is not None:
             return
         self.generation += 1
+        passing_folder()  # before the process starts, so that all of a window share one
         self._connection, theirs = Pipe()
         path = os.pathsep.join(filter(None, [str(Path(__file__).parents[2]), os.environ.get("PYTHONPATH", "")]))
         self._process = subprocess.Popen(
@@ -75,10 +78,6 @@ class Worker:
             self._connected()
             self._outbox.put(None)
             self._deadline = time.monotonic() + self.GRACE
-
-    @property
-    def cancelling(self) -> bool:
-        return self._deadline is not None
 
     def messages(self) -> Iterator[Message]:
         """What has arrived. A task that outlives its cancel is ended here and reported as cancelled."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import contextlib
+import atexit
 import os
 import shutil
 import tempfile
@@ -19,7 +19,7 @@ LARGEST = 2_000_000_000
 
 
 def passing_folder() -> Path:
-    """This window's folder, made on first use; those of windows that ended without clearing theirs are removed."""
+    """This window's folder, made on first use and removed at its end; those of windows that were killed are removed."""
     told = os.environ.get(VARIABLE)
     if told:
         return Path(told)
@@ -31,15 +31,8 @@ def passing_folder() -> Path:
             shutil.rmtree(old, ignore_errors=True)
     folder = Path(tempfile.mkdtemp(prefix=f"{_PREFIX}{os.getpid()}-", dir=root))
     os.environ[VARIABLE] = str(folder)
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
     return folder
-
-
-def clear_passing() -> None:
-    """Remove this window's folder."""
-    told = os.environ.pop(VARIABLE, "")
-    if told:
-        with contextlib.suppress(OSError):
-            shutil.rmtree(told)
 
 
 def stores() -> tuple[Store, Store]:

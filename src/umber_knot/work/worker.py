@@ -18,8 +18,6 @@ from typing import Any
 from umber_knot.corpus.file import DamagedStudy
 from umber_knot.errors import UserError
 
-Send = Callable[..., None]
-
 
 class Cancelled(Exception):
     """The parent no longer wants the result."""

@@ -30,7 +30,6 @@ KEEP = (
     ("all", "everyone", "tied or not"),
     ("connected", "the largest part", "items linked to each other by some path"),
 )
-KEEP_WORDS = {"person": "everyone"}
 
 
 def relate_words(session: Session, brief: bool = False) -> list[Word]:

@@ -16,6 +16,7 @@ from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.theme import SERIF, colour, look
 from umber_knot.errors import UserError
 from umber_knot.lineage.nodes import CHARTED
+from umber_knot.report.tables import for_spreadsheet
 from umber_knot.report.write import write_files
 
 FILES = {
@@ -137,6 +138,10 @@ class ReportDesk(Desk):
                 row = QHBoxLayout()
                 row.addWidget(Link(name, lambda n=name: self._save(n), 13))
                 row.addWidget(Text(text, 12, faint=True))
+                if name.endswith(".csv"):
+                    sheet = Link("for a spreadsheet", lambda n=name: self._save_for_spreadsheet(n), 12)
+                    sheet.setToolTip("the same table, in which no text can be run as a formula")
+                    row.addWidget(sheet)
                 row.addStretch(1)
                 row.addWidget(Text(_size(len(self.session.files[name])), 12, faint=True))
                 self.files.addLayout(row)
@@ -153,6 +158,12 @@ class ReportDesk(Desk):
         if chosen:
             path = Path(chosen)
             self._write(path.parent, {path.name: self.session.files[name]})
+
+    def _save_for_spreadsheet(self, name: str) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self, f"Save {name} for a spreadsheet", name.replace(".csv", " for a spreadsheet.csv"))
+        if chosen:
+            path, table = Path(chosen), self.session.files[name].decode()
+            self._write(path.parent, {path.name: for_spreadsheet(table).encode("utf-8-sig")})
 
     def _write(self, folder: Path, files: dict[str, bytes]) -> None:
         try:

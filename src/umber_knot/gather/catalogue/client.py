@@ -5,7 +5,9 @@ SRU 2.0 (OASIS searchRetrieve) and OAI-PMH 2.0; politely paced, with what a serv
 
 from __future__ import annotations
 
+import ipaddress
 import re
+import socket
 import time
 import urllib.error
 import urllib.parse
@@ -14,6 +16,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
+from typing import Any
 
 from umber_knot import __version__
 from umber_knot.errors import UserError
@@ -39,6 +42,29 @@ class Answer:
     following: str = ""  # position or resumption token
 
 
+class _Redirects(urllib.request.HTTPRedirectHandler):
+    """Goes where a server sends us, but never from outside into this machine or its own network."""
+
+    def redirect_request(self, req: Any, fp: Any, code: int, msg: str, headers: Any, newurl: str) -> Any:
+        asked, sent = str(req.origin_req_host), urllib.parse.urlsplit(newurl).hostname or ""
+        if sent != asked and _inside(sent) and not _addresses(sent) & _addresses(asked):
+            raise urllib.error.URLError(f"it sends us on to {sent}, an address of this machine or its own network")
+        return super().redirect_request(req, fp, code, msg, headers, newurl)
+
+
+def _addresses(host: str) -> set[str]:
+    """The addresses of a host; none where it has none."""
+    try:
+        return {str(found[4][0]) for found in socket.getaddrinfo(host, None)}
+    except (OSError, UnicodeError):
+        return set()
+
+
+def _inside(host: str) -> bool:
+    """Whether a host is this machine, or stands in a network that is not the public one."""
+    return any(not ipaddress.ip_address(address.partition("%")[0]).is_global for address in _addresses(host))
+
+
 class _Web:
     """Asks addresses, never faster than is polite."""
 
@@ -47,7 +73,7 @@ class _Web:
         self._last = 0.0
         # no files, no other schemes, even when a server sends us elsewhere
         self._opener = urllib.request.OpenerDirector()
-        for handler in (urllib.request.HTTPHandler, urllib.request.HTTPSHandler, urllib.request.HTTPRedirectHandler,
+        for handler in (urllib.request.HTTPHandler, urllib.request.HTTPSHandler, _Redirects,
                         urllib.request.HTTPDefaultErrorHandler, urllib.request.HTTPErrorProcessor, urllib.request.ProxyHandler):  # fmt: skip
             self._opener.add_handler(handler())
         self._opener.addheaders = [("User-Agent", f"UmberKnot/{__version__}"), ("Accept", "application/xml, text/xml")]

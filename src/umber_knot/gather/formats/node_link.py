@@ -23,7 +23,8 @@ def sniff(head: Head) -> float:
 
 def graph(stream: Stream, report: Report) -> Graph:
     """The network as the file has it."""
-    directed = bool(re.search(r'"directed"\s*:\s*true', stream.head.text))
+    before = re.split(r'"(?:nodes|links|edges)"', stream.head.text, maxsplit=1)[0]  # a tie may say it of itself
+    directed = bool(re.search(r'"directed"\s*:\s*true', before))
     items: dict[str, tuple[str, dict[str, Any], int]] = {}
     number: dict[int, str] = {}
     for n, (node, line, _) in enumerate(values(stream, report, ("nodes",))):

@@ -12,7 +12,7 @@ from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._network import Graph, Tie, label_of, records_of
+from umber_knot.gather.formats._network import WEIGHTS, Graph, Tie, label_of, records_of
 from umber_knot.gather.formats.table import find_delimiter, rows
 from umber_knot.gather.matching import folded
 from umber_knot.gather.stream import Head, Report, Stream
@@ -53,6 +53,7 @@ def graph(stream: Stream, report: Report) -> Graph:
     way = names.index("directed") if "directed" in names else -1
     kind = names.index("type") if "type" in names else -1
     items = _items(stream.options.get("items"))
+    called = [short if short in WEIGHTS else name for short, name in zip(names, header)]
 
     def ties() -> Iterator[Tie]:
         for line, cells, raw in table:
@@ -63,9 +64,7 @@ def graph(stream: Stream, report: Report) -> Graph:
             told = (
                 (cells[way] if 0 <= way < len(cells) else cells[kind] if 0 <= kind < len(cells) else "").strip().lower()
             )
-            facts = {
-                names[k] or header[k]: cell.strip() for k, cell in enumerate(cells[: len(header)]) if k not in (a, b)
-            }
+            facts = {called[k]: cell.strip() for k, cell in enumerate(cells[: len(header)]) if k not in (a, b)}
             yield Tie(cells[a].strip(), cells[b].strip(), told in ("1", "true", "yes", "directed"), line, raw, facts)
 
     return Graph(items, ties())
@@ -75,6 +74,11 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """The network as records of ties."""
     yield from records_of(stream, report, graph(stream, report))
 
+
+
+def _known(name: str) -> str:
+    """A column's name; of those that every network has, in small letters."""
+    return folded(name) if folded(name) in ("id", "label", "name", "kind") else name
 
 
 def _items(option: Any) -> dict[str, tuple[str, dict[str, Any], int]]:
@@ -92,7 +96,7 @@ def _items(option: Any) -> dict[str, tuple[str, dict[str, Any], int]]:
     found = {}
     for line, cells, _ in table:
         if len(cells) > at and cells[at].strip():
-            facts = {folded(h) or h: c.strip() for h, c in zip(header, cells) if c.strip()}
+            facts = {_known(h): c.strip() for h, c in zip(header, cells) if c.strip()}
             found[cells[at].strip()] = (
                 label_of(cells[at].strip(), {k: v for k, v in facts.items() if k != "id"}),
                 facts,

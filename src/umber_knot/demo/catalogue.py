@@ -11,7 +11,7 @@ from urllib.parse import parse_qs, urlsplit
 
 from umber_knot import __version__
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.catalogue import cql
+from umber_knot.demo import cql
 from umber_knot.markup import xml
 
 PAGE = 50
