@@ -184,3 +184,30 @@ def test_the_stand_in_answers_anything_with_xml(asked):
     for answer in (sru(SHELF, asked), oai(SHELF, asked, "http://x")):
         ElementTree.fromstring(answer)
     assert isinstance(Answer(), Answer)
+
+
+def test_a_catalogue_never_sends_us_into_this_machine_unless_it_was_asked_there(base, monkeypatch):
+    from umber_knot.gather.catalogue import client
+
+    class Sending(BaseHTTPRequestHandler):
+        def do_GET(self):
+            self.send_response(302)
+            self.send_header("Location", f"{base}/sru?{self.path.partition('?')[2]}")
+            self.end_headers()
+
+        def log_message(self, *args):
+            pass
+
+    server = HTTPServer(("127.0.0.1", 0), Sending)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    question = Question(f"http://127.0.0.1:{server.server_address[1]}/x", "SRU", "silt", "dc")
+    assert ask(question).total >= 0  # asked here, sent on to here
+    real = client._addresses
+    # a server elsewhere, as far as names go
+    monkeypatch.setattr(client, "_addresses", lambda host: {"203.0.113.9"} if host == "localhost" else real(host))
+    far = Question(question.address.replace("127.0.0.1", "localhost"), "SRU", "silt", "dc")
+    with pytest.raises(UserError, match="its own network"):
+        ask(far)
+    server.shutdown()
+    for host, inside in (("127.0.0.1", True), ("10.1.2.3", True), ("192.168.0.7", True), ("::1", True), ("8.8.8.8", False), ("no.such.invalid", False)):
+        assert client._inside(host) is inside, host

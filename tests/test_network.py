@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.building import network_of
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Decision, RawRecord, Source
 from umber_knot.group.leiden import adjusted_rand, keep_identity, match, modularity, partition, stability
@@ -232,3 +233,41 @@ def test_co_authorship_counts_authors_and_co_occurrence_everybody():
     }
     assert ties == {"co-authorship": 1, "co-occurrence": 6}
     assert corpus.of("person").counts().tolist() == [1, 1, 1, 1]
+
+
+def test_figures_of_a_grouping_are_of_the_grouping_shown():
+    """Under the constant Potts model one topic that holds everything has modularity 0, whatever the grain."""
+    ring = [(k, (k + 1) % 12) for k in range(12)]
+    network = network_of(12, ring)
+    whole = partition(network, 0.01, quality="cpm")
+    assert set(whole.topic.tolist()) == {0} and whole.modularity == pytest.approx(0)
+    assert whole.quality == pytest.approx(1 - 0.01 * 144 / 2 / 12)
+    graph = nx.Graph(ring)
+    for resolution, quality in ((1.0, "modularity"), (2.5, "modularity"), (0.4, "cpm")):
+        made = partition(network, resolution, quality=quality, min_size=3)
+        alone = [{int(i)} for i in np.flatnonzero(made.topic < 0)]
+        sets = [set(np.flatnonzero(made.topic == k).tolist()) for k in range(made.topic.max() + 1)]
+        parts = [s for s in sets if s] + alone
+        assert made.modularity == pytest.approx(nx.community.modularity(graph, parts))
+        if quality == "modularity":
+            assert made.quality == pytest.approx(nx.community.modularity(graph, parts, resolution=resolution))
+        else:
+            inside = sum(graph.subgraph(part).number_of_edges() - resolution * len(part) ** 2 / 2 for part in parts)
+            assert made.quality == pytest.approx(inside / 12)
+
+
+@given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), min_size=3, max_size=30), st.floats(0.05, 1.5), st.integers(0, 5))
+@settings(max_examples=25)
+def test_the_quality_is_the_one_that_igraph_optimised(edges, resolution, seed):
+    import random
+
+    import igraph
+
+    network = network_of(10, edges)
+    if not network.ties:
+        return
+    for quality, name in (("modularity", "modularity"), ("cpm", "CPM")):
+        igraph.set_random_number_generator(random.Random(seed))
+        graph = igraph.Graph(10, list(zip(network.source.tolist(), network.target.tolist())))
+        found = graph.community_leiden(name, weights=network.weight.tolist(), resolution=resolution, n_iterations=-1)
+        assert partition(network, resolution, seed, quality=quality).quality == pytest.approx(found.quality, abs=1e-9)

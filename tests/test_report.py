@@ -21,7 +21,7 @@ from umber_knot.network.model import years
 from umber_knot.report.flow import flow_svg
 from umber_knot.report.methods import flow_lines
 from umber_knot.report.svg import size_samples, wrapped
-from umber_knot.report.tables import csv_text, item_columns, number, table
+from umber_knot.report.tables import csv_text, for_spreadsheet, item_columns, number, table
 from umber_knot.report.write import contents, plate_text, write_files
 
 
@@ -260,3 +260,48 @@ def test_the_flow_adds_up_and_is_well_formed():
     assert "no record is called 's<b>.ris:99'" in lines and "left out (<script> & more): 1" in lines
     alone = corpus_of([(Source("s.ris", "s", "RIS", "utf-8", "", 1), records[:1])])
     assert flow_lines(alone) == [] and "1 records read" in flow_svg(alone)
+
+
+def test_sums_of_written_weights_are_the_sums(corpus):
+    """Weights that are cut drift when they are added up: 13138.507 for 13138.500."""
+    one = subject_of(corpus, relate={"of": "keyword", "tie": "co-occurrence", "normalise": "association", "counting": "fractional"})
+    files = contents(one)
+    ties = list(csv.DictReader(io.StringIO(files["ties.csv"].decode(), newline="")))
+    assert [float(t["weight"]) for t in ties] == one.network.weight.tolist()
+    items = list(csv.DictReader(io.StringIO(files["items.csv"].decode(), newline="")))
+    assert [float(i["strength"]) for i in items] == one.network.strength().tolist()
+    assert [float(i["x"]) for i in items] == one.drawing.x.tolist()
+
+
+def test_the_format_csv_is_the_network_in_two_tables(corpus):
+    files = contents(subject_of(corpus, relate={"min_records": 4}, report={"formats": ("csv",)}))
+    assert {"network-items.csv", "network-ties.csv"} <= set(files) and "chart.svg" not in files
+    ties = list(csv.DictReader(io.StringIO(files["network-ties.csv"].decode(), newline="")))
+    items = {i["id"] for i in csv.DictReader(io.StringIO(files["network-items.csv"].decode(), newline=""))}
+    assert {t["source"] for t in ties} <= items and all(re.fullmatch(r"\d{4}-\d\d-\d\d", t["first_date"]) for t in ties)
+
+
+@given(st.lists(st.lists(st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\r\n\0"), max_size=8), min_size=2, max_size=2), max_size=6))
+def test_a_table_for_a_spreadsheet_holds_no_formula_and_every_number(rows):
+    safe = list(csv.reader(io.StringIO(for_spreadsheet(csv_text(("a", "b"), rows)), newline="")))
+    assert len(safe) == len(rows) + 1
+    for row, plain in zip(safe[1:], rows):
+        for cell, text in zip(row, plain):
+            assert cell in (text, "'" + text)
+            assert cell[:1] not in "=@\t" or not cell
+            if cell[:1] in ("+", "-"):
+                float(cell)
+
+
+def test_a_picture_too_large_to_draw_is_refused_with_its_size(corpus):
+    from umber_knot.errors import UserError
+
+    with pytest.raises(UserError, match=r"94,\d\d\d × .* pixels") as error:
+        contents(subject_of(corpus, report={"width_mm": 2000.0, "dpi": 1200.0, "formats": ("png",)}))
+    assert "at most" in error.value.cure
+
+
+def test_the_plate_leaves_out_what_the_chart_does(corpus):
+    one = subject_of(corpus, relate={"min_records": 4}, chart={"layers": ("items",), "least_tie": 2.0})
+    svg = contents(one)["chart.svg"].decode()
+    assert 'class="ties"' not in svg and 'class="territories"' not in svg and "under 2 not drawn" in svg

@@ -14,8 +14,11 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
 from tests.conftest import Gathered
+from tests.damaging import write_damaged
+from umber_knot.corpus.file import DamagedStudy
 from umber_knot.corpus.migrations import APPLICATION_ID, MIGRATIONS, VERSION
 from umber_knot.corpus.model import Decision
+from umber_knot.corpus.sound import check, salvage
 from umber_knot.corpus.study import Study
 from umber_knot.errors import UserError
 
@@ -219,3 +222,36 @@ def test_killed_at_any_moment_it_opens_with_whole_steps(study_path):
                 assert n >= int(said[-1])
             saved = n
     assert saved > 20
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_damaged_study_opens_whole_or_is_said_and_what_can_be_read_is_saved(study_path, tmp_path, seed):
+    with Study.open(study_path) as study:
+        study.decide("aside", [Decision("keyword", "aside", f"word {k}") for k in range(40)])
+        study._db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    path = write_damaged(tmp_path / "damaged.umber", study_path.read_bytes(), seed)
+    before = path.read_bytes()
+    try:
+        with Study.open(path) as study:
+            why = check(study)
+            if not why:
+                corpus = study.corpus()
+                assert len(corpus) == 1200 and len(study.decisions()) == 40
+                return
+    except DamagedStudy as error:
+        why = str(error)
+        assert "damaged" in why and "new study" in why
+    said = salvage(path, tmp_path / "saved.umber")
+    with Study.open(tmp_path / "saved.umber") as saved:
+        assert check(saved) == "" and (len(saved.corpus()) or len(saved.decisions()))
+        assert "lost" in said
+    if seed % 4 != 2:
+        assert path.read_bytes()[100:] == before[100:] or why  # the damaged file is left as it is
+
+
+def test_what_is_no_study_at_all_cannot_be_saved(tmp_path):
+    path = tmp_path / "x.umber"
+    path.write_bytes(b"SQLite format 3\0" + os.urandom(60_000))
+    with pytest.raises(UserError, match="can be read"):
+        salvage(path, tmp_path / "y.umber")
+    assert not (tmp_path / "y.umber").exists() and not list(tmp_path.glob("y.umber-*"))

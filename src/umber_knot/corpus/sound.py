@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+import shutil
 import sqlite3
+import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -20,6 +22,8 @@ from umber_knot.errors import UserError
 _TABLES = {"source": "id", "problem": "rowid", "record": "id", "passage": "record", "forms": "rowid", "block": "rowid",
            "decision": "id", "step": "id", "pin": "strand", "arrangement": "strand"}  # fmt: skip
 _CHUNK = 500
+_UNKNOWN, _MOST = 5_000, 50_000_000  # rows looked for where a table does not tell, and at most
+_LARGEST = 1 << 40
 
 
 def check(study: Study) -> str:
@@ -86,7 +90,7 @@ def salvage(path: Path, to: Path, say: Callable[[str], None] = lambda what: None
     """
     lost: list[str] = []
     try:
-        with contextlib.closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as old, Study.create(to) as new:
+        with _readable(path) as name, contextlib.closing(sqlite3.connect(name, uri=True)) as old, Study.create(to) as new:
             old.text_factory = lambda data: data.decode("utf-8", "replace")
             for table, key in _TABLES.items():
                 say(f"saving {table}")
@@ -117,27 +121,49 @@ def _copied(old: sqlite3.Connection, new: sqlite3.Connection, table: str, key: s
     names = [row[1] for row in new.execute(f"PRAGMA table_info({table})")]
     columns = ", ".join(names)
     put = f"INSERT OR IGNORE INTO {table} ({columns}) VALUES ({', '.join('?' * len(names))})"
-    lost = 0
-    for low, high in _ranges(old, table, key):
+
+    def copied(low: int, high: int) -> int:
+        """Rows from one number up to another; where they cannot be read together, in halves."""
         try:
             rows = old.execute(f"SELECT {columns} FROM {table} WHERE {key} >= ? AND {key} < ?", (low, high)).fetchall()
-            new.executemany(put, rows)
         except sqlite3.Error:
-            for number in range(low, high):
-                try:
-                    new.executemany(put, old.execute(f"SELECT {columns} FROM {table} WHERE {key} = ?", (number,)).fetchall())
-                except sqlite3.Error:
-                    lost += 1
-    return lost
+            if high - low < 2:
+                return 1
+            middle = (low + high) // 2
+            return copied(low, middle) + copied(middle, high)
+        new.executemany(put, rows)
+        return 0
+
+    return sum(copied(low, high) for low, high in _ranges(old, table, key))
 
 
 def _ranges(old: sqlite3.Connection, table: str, key: str) -> Iterator[tuple[int, int]]:
+    """Numbers that rows may have, in chunks; as far as a damaged table can tell."""
     try:
-        last = old.execute(f"SELECT max({key}) FROM {table}").fetchone()[0] or 0
-    except sqlite3.Error:
-        last = 100_000
-    for low in range(0, int(last) + 1, _CHUNK):
-        yield low, min(low + _CHUNK, int(last) + 1)
+        last = int(old.execute(f"SELECT max({key}) FROM {table}").fetchone()[0] or 0)
+    except (sqlite3.Error, ValueError, TypeError):
+        last = _UNKNOWN
+    for low in range(0, min(last, _MOST) + 1, _CHUNK):
+        yield low, min(low + _CHUNK, last + 1)
+
+
+@contextlib.contextmanager
+def _readable(path: Path) -> Iterator[str]:
+    """The address of a study as SQLite can read it: of one whose end was cut off, a copy filled up with empty pages."""
+    with path.open("rb") as file:
+        head = file.read(100)
+        size = file.seek(0, 2)
+    page = int.from_bytes(head[16:18]) or 16384
+    wanted = (65536 if page == 1 else page) * int.from_bytes(head[28:32])
+    if not size < wanted < _LARGEST:
+        yield f"{path.absolute().as_uri()}?mode=ro"
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "copy"
+        shutil.copyfile(path, copy)
+        with copy.open("r+b") as file:
+            file.truncate(wanted)
+        yield f"{copy.as_uri()}?mode=ro"
 
 
 def _without_damaged(new: Study) -> list[str]:

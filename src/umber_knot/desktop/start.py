@@ -23,6 +23,7 @@ class Start(QWidget):
                  recent: Callable[[Path], object]) -> None:  # fmt: skip
         super().__init__()
         self.open_recent = recent
+        self._cure: Callable[[], object] | None = None
         outer = QVBoxLayout(self)
         outer.addStretch(2)
         row = QHBoxLayout()
@@ -67,6 +68,9 @@ class Start(QWidget):
         self.note = Text("", 13, wrap=True)
         self.note.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         outer.addWidget(self.note)
+        self.cure = Link("save what can be read as a new study", self._do_cure, 14)
+        self.cure.hide()
+        outer.addWidget(self.cure, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
 
     def show_recent(self, paths: Sequence[Path]) -> None:
@@ -82,7 +86,13 @@ class Start(QWidget):
             self.recent.addWidget(Text("nothing yet", 12, faint=True))
         self.recent.addStretch(1)
 
-    def say(self, text: str) -> None:
-        """A fault, in place."""
+    def say(self, text: str, cure: Callable[[], object] | None = None) -> None:
+        """A fault, in place; with a way to put it right where there is one."""
         self.note.setText(text)
         self.note.tint(look().madder)
+        self._cure = cure
+        self.cure.setVisible(cure is not None)
+
+    def _do_cure(self) -> None:
+        if self._cure is not None:
+            self._cure()

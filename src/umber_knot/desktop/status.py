@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
@@ -29,7 +31,7 @@ class Progress(QWidget):
 
 
 class StatusLine(QWidget):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, salvage: Callable[[], object]) -> None:
         super().__init__()
         self.session = session
         self.setFixedHeight(28)
@@ -42,12 +44,15 @@ class StatusLine(QWidget):
         self.text.setSizePolicy(self.text.sizePolicy().Policy.Ignored, self.text.sizePolicy().verticalPolicy())
         self.again = Link("try again", session.retry, 12)
         self.again.hide()
+        self.salvage = Link("save what can be read", salvage, 12)
+        self.salvage.hide()
         self.job = Text("nothing running", 12, faint=True)
         self.bar = Progress()
         self.stop = Link("stop", session.stop_work, 12)
         row.addWidget(self.head)
         row.addWidget(self.text, 1)
         row.addWidget(self.again)
+        row.addWidget(self.salvage)
         row.addWidget(self.job)
         row.addWidget(self.bar)
         row.addWidget(self.stop)
@@ -63,7 +68,9 @@ class StatusLine(QWidget):
         self.head.tint(look().madder if kind == "fault" else look().ink)
         self.text.setText(" ".join(text.split()))
         self.text.setToolTip(text)
-        self.again.setVisible(kind == "fault" and self.session.failed is not None)
+        damaged = kind == "fault" and self.session.damaged is not None
+        self.salvage.setVisible(damaged)
+        self.again.setVisible(kind == "fault" and self.session.failed is not None and not damaged)
 
     def retheme(self) -> None:
         self.say(*self._last)

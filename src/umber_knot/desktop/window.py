@@ -8,6 +8,7 @@ from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from umber_knot.corpus.file import DamagedStudy
 from umber_knot.desktop import theme
 from umber_knot.desktop.brush import Brush
 from umber_knot.desktop.desks.base import Desk
@@ -60,12 +61,13 @@ class Window(QWidget):
         self.pages.addWidget(self.start)
         self.pages.addWidget(self.work)
         outer.addWidget(self.pages, 1)
-        self.status = StatusLine(session)
+        self.status = StatusLine(session, self.salvage)
         outer.addWidget(self.status)
         self.finder = Finder(self, session, self.commands, self.show_desk)
         self._keys()
         session.opened.connect(self._opened)
         session.said.connect(lambda head, text, kind: self._saved())
+        session.said.connect(self._said_at_start)
         self.start.show_recent(self.recent())
         self.status.hide()
         geometry = self.settings.value("geometry")
@@ -195,6 +197,11 @@ class Window(QWidget):
         for widget in QApplication.allWidgets():
             widget.update()
 
+    def _said_at_start(self, head: str, text: str, kind: str) -> None:
+        """What happens before a study is open is said on the start screen."""
+        if self.session.study is None:
+            self.start.say(f"{head}: {text}" if text else head)
+
     # -- studies
 
     def recent(self) -> list[Path]:
@@ -207,10 +214,20 @@ class Window(QWidget):
         try:
             self.session.open(path)
         except UserError as error:
+            self.session.damaged = path if isinstance(error, DamagedStudy) else None
             if self.session.study is None:
-                self.start.say(str(error))
+                self.start.say(str(error), self.salvage if self.session.damaged else None)
             else:
                 self.session.said.emit("Not opened", str(error), "fault")
+
+    def salvage(self) -> None:
+        """Ask where to save what can be read of a damaged study."""
+        path = self.session.damaged
+        if path is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(self, "Save what can be read as a new study", str(path.with_name(f"{path.stem} saved.umber")), "Studies (*.umber)")
+        if name:
+            self.session.salvage(Path(name if name.endswith(".umber") else name + ".umber"))
 
     def open_files(self, paths: list[Path]) -> None:
         """What was given on the command line or dropped: a study is opened, anything else is added to one."""
