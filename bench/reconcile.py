@@ -96,8 +96,12 @@ def bench_reconcile(folder: Path) -> None:
     del plan, whole
     done = subprocess.run([sys.executable, "-c", LARGE, str(path)], check=True, capture_output=True, text=True)
     seconds, peak, gap, sets = map(float, done.stdout.split())
-    say("large", f"{forms:,} forms in 300,000 records: {seconds:.1f} s, {peak:.2f} GB, {sets:,.0f} suggestions; longest without a look for stop {gap:.2f} s",
-        "60 s, 2 GB", seconds <= 60 and peak <= 2)  # fmt: skip
+    say(
+        "large",
+        f"{forms:,} forms in 300,000 records: {seconds:.1f} s, {peak:.2f} GB, {sets:,.0f} suggestions; longest without a look for stop {gap:.2f} s",
+        "60 s, 2 GB",
+        seconds <= 60 and peak <= 2,
+    )
 
 
 def bench_decisions() -> None:
@@ -107,8 +111,15 @@ def bench_decisions() -> None:
     records = [RawRecord(k + 1, persons=[f"Name{rng.randrange(n)}, {c}." for c in "ABC"]) for k in range(n + n // 9)]
     whole = corpus_of([(Source("made", "", "", "", "", len(records)), records)])
     mentions = whole.of("person")
-    made = [Decision("person", rng.choice(("merge",) * 7 + ("apart", "aside", "prefer")), rng.choice(mentions.forms), rng.choice(mentions.forms))
-            for _ in range(10_000)]  # fmt: skip
+    made = [
+        Decision(
+            "person",
+            rng.choice(("merge",) * 7 + ("apart", "aside", "prefer")),
+            rng.choice(mentions.forms),
+            rng.choice(mentions.forms),
+        )
+        for _ in range(10_000)
+    ]
     began = time.perf_counter()
     resolve(whole, "person", made).entity[mentions.form]
     seconds = time.perf_counter() - began

@@ -272,8 +272,14 @@ def late(name: str) -> Callable[[Path], None]:
 
 
 BENCHES = {
-    "import": bench_import, "headless": bench_headless, "window": bench_window, "start": bench_start, **sources.BENCHES, "reconcile": late("reconcile"), "calibrate": late("calibrate"),
-}  # fmt: skip
+    "import": bench_import,
+    "headless": bench_headless,
+    "window": bench_window,
+    "start": bench_start,
+    **sources.BENCHES,
+    "reconcile": late("reconcile"),
+    "calibrate": late("calibrate"),
+}
 
 
 def main() -> None:

@@ -73,10 +73,20 @@ def records(count: int) -> Iterator[object]:
     for k in range(count):
         year = rng.randint(1980, 2025)
         yield RawRecord(
-            1, entry=f"r{k}", type="article", title=" ".join(rng.choices(filler, k=9)).capitalize(), year=year, date=str(year),
-            doi=f"10.99999/x.{k}", abstract=" ".join(rng.choices(filler, k=180)), persons=list(dict.fromkeys(rng.choices(people, k=3))),
-            keywords=list(dict.fromkeys(rng.choices(words, k=6))), venue=f"Journal {k % 40}", volume=str(year - 1970), pages=f"{k % 300}-{k % 300 + 9}",
-        )  # fmt: skip
+            1,
+            entry=f"r{k}",
+            type="article",
+            title=" ".join(rng.choices(filler, k=9)).capitalize(),
+            year=year,
+            date=str(year),
+            doi=f"10.99999/x.{k}",
+            abstract=" ".join(rng.choices(filler, k=180)),
+            persons=list(dict.fromkeys(rng.choices(people, k=3))),
+            keywords=list(dict.fromkeys(rng.choices(words, k=6))),
+            venue=f"Journal {k % 40}",
+            volume=str(year - 1970),
+            pages=f"{k % 300}-{k % 300 + 9}",
+        )
 
 
 def write_formats(folder: Path, count: int) -> dict[str, Path]:
@@ -99,20 +109,73 @@ def write_formats(folder: Path, count: int) -> dict[str, Path]:
     put("BibTeX", "a.bib", "".join(bibtex.write(iter(made))))
     put("CSL-JSON", "csl.json", "".join(csl_json.write(iter(made))))
     put("CSV", "a.csv", "".join(table.write(iter(made))))
-    put("MEDLINE", "a.nbib", "\n".join(
-        f"PMID- {k}\nTI  - {r.title}\n" + "".join(f"FAU - {p}\n" for p in r.persons) + f"DP  - {r.year}\nJT  - {r.venue}\nLID - {r.doi} [doi]\nVI  - {r.volume}\n"
-        f"PG  - {r.pages}\n" + "".join(f"OT  - {w}\n" for w in r.keywords) + f"AB  - {r.abstract}\n" for k, r in enumerate(made)))  # fmt: skip
-    put("field-tagged", "tagged.txt", "FN x\nVR 1.0\n" + "".join(
-        f"PT J\nAU {chr(10).join(p if k == 0 else '   ' + p for k, p in enumerate(r.persons))}\nTI {r.title}\nSO {r.venue}\nDE {'; '.join(r.keywords)}\nAB {r.abstract}\n"
-        f"PY {r.year}\nVL {r.volume}\nDI {r.doi}\nUT x:{k}\nER\n\n" for k, r in enumerate(made)) + "EF\n")  # fmt: skip
-    put("Crossref", "crossref.json", json.dumps({"message-type": "work-list", "message": {"items": [
-        {"DOI": r.doi, "type": "journal-article", "title": [r.title], "author": [{"family": p.split(", ")[0], "given": p.split(", ")[1]} for p in r.persons],
-         "issued": {"date-parts": [[r.year]]}, "container-title": [r.venue], "abstract": r.abstract, "is-referenced-by-count": 3, "reference-count": 0}
-        for r in made]}}))  # fmt: skip
-    put("OpenAlex", "openalex.jsonl", "".join(json.dumps(
-        {"id": f"https://openalex.org/W{k}", "doi": r.doi, "title": r.title, "publication_year": r.year, "authorships": [{"author": {"display_name": p}} for p in r.persons],
-         "keywords": [{"display_name": w} for w in r.keywords], "abstract_inverted_index": {w: [n] for n, w in enumerate(r.abstract.split())},
-         "primary_location": {"source": {"display_name": r.venue}}}) + "\n" for k, r in enumerate(made)))  # fmt: skip
+    put(
+        "MEDLINE",
+        "a.nbib",
+        "\n".join(
+            f"PMID- {k}\nTI  - {r.title}\n"
+            + "".join(f"FAU - {p}\n" for p in r.persons)
+            + f"DP  - {r.year}\nJT  - {r.venue}\nLID - {r.doi} [doi]\nVI  - {r.volume}\n"
+            f"PG  - {r.pages}\n" + "".join(f"OT  - {w}\n" for w in r.keywords) + f"AB  - {r.abstract}\n"
+            for k, r in enumerate(made)
+        ),
+    )
+    put(
+        "field-tagged",
+        "tagged.txt",
+        "FN x\nVR 1.0\n"
+        + "".join(
+            f"PT J\nAU {chr(10).join(p if k == 0 else '   ' + p for k, p in enumerate(r.persons))}\nTI {r.title}\nSO {r.venue}\nDE {'; '.join(r.keywords)}\nAB {r.abstract}\n"
+            f"PY {r.year}\nVL {r.volume}\nDI {r.doi}\nUT x:{k}\nER\n\n"
+            for k, r in enumerate(made)
+        )
+        + "EF\n",
+    )
+    put(
+        "Crossref",
+        "crossref.json",
+        json.dumps(
+            {
+                "message-type": "work-list",
+                "message": {
+                    "items": [
+                        {
+                            "DOI": r.doi,
+                            "type": "journal-article",
+                            "title": [r.title],
+                            "author": [{"family": p.split(", ")[0], "given": p.split(", ")[1]} for p in r.persons],
+                            "issued": {"date-parts": [[r.year]]},
+                            "container-title": [r.venue],
+                            "abstract": r.abstract,
+                            "is-referenced-by-count": 3,
+                            "reference-count": 0,
+                        }
+                        for r in made
+                    ]
+                },
+            }
+        ),
+    )
+    put(
+        "OpenAlex",
+        "openalex.jsonl",
+        "".join(
+            json.dumps(
+                {
+                    "id": f"https://openalex.org/W{k}",
+                    "doi": r.doi,
+                    "title": r.title,
+                    "publication_year": r.year,
+                    "authorships": [{"author": {"display_name": p}} for p in r.persons],
+                    "keywords": [{"display_name": w} for w in r.keywords],
+                    "abstract_inverted_index": {w: [n] for n, w in enumerate(r.abstract.split())},
+                    "primary_location": {"source": {"display_name": r.venue}},
+                }
+            )
+            + "\n"
+            for k, r in enumerate(made)
+        ),
+    )
     put(
         "MARCXML",
         "marc.xml",
@@ -127,11 +190,22 @@ def write_formats(folder: Path, count: int) -> dict[str, Path]:
         '<modsCollection xmlns="http://www.loc.gov/mods/v3">\n' + "\n".join(map(mods, made)) + "\n</modsCollection>",
     )
     put("Dublin Core", "dc.xml", "<records>\n" + "\n".join(map(dublin_core, made)) + "\n</records>")
-    put("JATS", "jats.xml", "<articles>\n" + "\n".join(
-        f"<article><front><journal-meta><journal-title>{r.venue}</journal-title></journal-meta><article-meta><article-id pub-id-type=\"doi\">{r.doi}</article-id>"
-        f"<title-group><article-title>{xml(r.title)}</article-title></title-group><contrib-group>"
-        + "".join(f"<contrib contrib-type=\"author\"><name><surname>{p.split(', ')[0]}</surname><given-names>{p.split(', ')[1]}</given-names></name></contrib>" for p in r.persons)
-        + f"</contrib-group><pub-date><year>{r.year}</year></pub-date><abstract><p>{r.abstract}</p></abstract></article-meta></front></article>" for r in made) + "\n</articles>")  # fmt: skip
+    put(
+        "JATS",
+        "jats.xml",
+        "<articles>\n"
+        + "\n".join(
+            f'<article><front><journal-meta><journal-title>{r.venue}</journal-title></journal-meta><article-meta><article-id pub-id-type="doi">{r.doi}</article-id>'
+            f"<title-group><article-title>{xml(r.title)}</article-title></title-group><contrib-group>"
+            + "".join(
+                f'<contrib contrib-type="author"><name><surname>{p.split(", ")[0]}</surname><given-names>{p.split(", ")[1]}</given-names></name></contrib>'
+                for p in r.persons
+            )
+            + f"</contrib-group><pub-date><year>{r.year}</year></pub-date><abstract><p>{r.abstract}</p></abstract></article-meta></front></article>"
+            for r in made
+        )
+        + "\n</articles>",
+    )
     return paths
 
 

@@ -19,7 +19,8 @@ from umber_knot.corpus.model import RawRecord
 
 @dataclass
 class Culture:
-    """Where names come from: ``family`` and ``given`` are drawn with falling frequency; ``way`` says how they are written."""
+    """Where names come from: ``family`` and ``given`` are drawn with falling frequency; ``way`` says how they are
+    written."""
 
     share: float
     family: list[str]
@@ -39,43 +40,106 @@ _PLAIN = (
     "Philip Rachel Ralph Rebecca Robert Roger Ruth Samuel Sarah Simon Stella Stephen Susan Thomas Tim Vera Walter William"
 ).split()
 CULTURES = {
-    "plain": Culture(0.30, _joined(
-        "Ash Bar Birch Black Brad Brook Cald Carl Clay Crow Dar East Elm Fair Farn Gran Hal Hart Hazel Hol Kirk Lang Lin Mar Mill "
-        "New Nor Oak Pen Red Rid Ros Shel Stan Thorn Wal Wes Whit Win Wood", "bank by croft den field ford ham land ley man mere ridge ton wick worth"), _PLAIN),
-    "north": Culture(0.12, _joined(
-        "Ås Berg Bjør Dahl Eng Fjell Grøn Häll Holm Kjær Lind Lund Møl Nord Ny Öst Sjö Skov Strøm Sund Ting Val Vest Åker",
-        "berg gaard gren lund mark qvist sen sson stad ström strup vik"),
+    "plain": Culture(
+        0.30,
+        _joined(
+            "Ash Bar Birch Black Brad Brook Cald Carl Clay Crow Dar East Elm Fair Farn Gran Hal Hart Hazel Hol Kirk Lang Lin Mar Mill "
+            "New Nor Oak Pen Red Rid Ros Shel Stan Thorn Wal Wes Whit Win Wood",
+            "bank by croft den field ford ham land ley man mere ridge ton wick worth",
+        ),
+        _PLAIN,
+    ),
+    "north": Culture(
+        0.12,
+        _joined(
+            "Ås Berg Bjør Dahl Eng Fjell Grøn Häll Holm Kjær Lind Lund Møl Nord Ny Öst Sjö Skov Strøm Sund Ting Val Vest Åker",
+            "berg gaard gren lund mark qvist sen sson stad ström strup vik",
+        ),
         "Åse Anders Bjørn Einar Erik Gösta Gunnar Håkon Ingrid Jens Jörgen Kari Kåre Lars Liv Mads Märta Niels Øystein Ragnhild "
-        "Rune Sigrid Søren Sven Thorbjørn Tove Ulla Yngve".split()),
-    "german": Culture(0.10, _joined(
-        "Alt Bäck Baum Burg Eich Feld Groß Grün Häus Hein Jäg Kö Kraus Krüg Lang Linden Müll Neu Ober Rös Schäf Schön Stein Strauß "
-        "Wald Weiß Wolf", "bach berger ler mann meier ner stein ter er thal"),
+        "Rune Sigrid Søren Sven Thorbjørn Tove Ulla Yngve".split(),
+    ),
+    "german": Culture(
+        0.10,
+        _joined(
+            "Alt Bäck Baum Burg Eich Feld Groß Grün Häus Hein Jäg Kö Kraus Krüg Lang Linden Müll Neu Ober Rös Schäf Schön Stein Strauß "
+            "Wald Weiß Wolf",
+            "bach berger ler mann meier ner stein ter er thal",
+        ),
         "Andreas Anke Bernd Birgit Christoph Dörte Elke Franz Fritz Günther Hans Heinz Ilse Jürgen Karl-Heinz Käthe Klaus Lutz "
-        "Matthias Monika Norbert Petra Rolf Sabine Sören Ursula Uwe Wolfgang".split()),
-    "dutch": Culture(0.08, [f"{p} {n}".strip() for p in ("van der", "van den", "de", "van", "ter", "van 't", "") for n in
-        _joined("Berk Bos Broek Dijk Haag Heuv Hoek Koop Kuip Laan Meer Molen Oord Steen Velden Wal Zand", "hof huis man mans el er veld stra")],
-        "Anneke Bart Cees Dirk Els Femke Gerrit Hendrik Jan Jan-Willem Joost Kees Lotte Maaike Marijke Pieter Ruud Sanne Teun Willem Wouter".split(), "particle"),
-    "iberian": Culture(0.12,
-        _joined("Alv Barr Cald Cam Carr Domín Est Fern Garr Gut Herr Jim Lóp Mart Men Mor Nav Ort Peñ Rodr Sal Sánch Vald Vil", "ado ales ández ano era ero es eza illo ín oso"),
+        "Matthias Monika Norbert Petra Rolf Sabine Sören Ursula Uwe Wolfgang".split(),
+    ),
+    "dutch": Culture(
+        0.08,
+        [
+            f"{p} {n}".strip()
+            for p in ("van der", "van den", "de", "van", "ter", "van 't", "")
+            for n in _joined(
+                "Berk Bos Broek Dijk Haag Heuv Hoek Koop Kuip Laan Meer Molen Oord Steen Velden Wal Zand",
+                "hof huis man mans el er veld stra",
+            )
+        ],
+        "Anneke Bart Cees Dirk Els Femke Gerrit Hendrik Jan Jan-Willem Joost Kees Lotte Maaike Marijke Pieter Ruud Sanne Teun Willem Wouter".split(),
+        "particle",
+    ),
+    "iberian": Culture(
+        0.12,
+        _joined(
+            "Alv Barr Cald Cam Carr Domín Est Fern Garr Gut Herr Jim Lóp Mart Men Mor Nav Ort Peñ Rodr Sal Sánch Vald Vil",
+            "ado ales ández ano era ero es eza illo ín oso",
+        ),
         "Álvaro Ana Andrés Beatriz Carlos Carmen Diego Elena Fernando Gonzalo Inés Isabel Javier João Joaquín José José-Luis Juan "
-        "Lucía Luis Manuel María Marta Miguel Paula Pedro Raúl Rocío Teresa Vicente".split(), "double", 0.9),
-    "chinese": Culture(0.12,
+        "Lucía Luis Manuel María Marta Miguel Paula Pedro Raúl Rocío Teresa Vicente".split(),
+        "double",
+        0.9,
+    ),
+    "chinese": Culture(
+        0.12,
         "Wang Li Zhang Liu Chen Yang Huang Zhao Wu Zhou Xu Sun Ma Zhu Hu Guo He Lin Gao Luo Zheng Liang Xie Song Tang Deng Han Feng Cao Peng "
         "Zeng Xiao Tian Dong Pan Yuan Cai Jiang Yu Du Ye Cheng Wei Su Lü Ding Ren Shen Yao Lu Ouyang".split(),
-        [a + b for a in "Xiao Jian Wen Zhi Yu Hong Ming Guo Li Hai Shu Chun Yong De Fang Mei Rui Jing Bo Zi Yi Xin".split()
-         for b in "ming hua ping jun wei feng yan ling bin qiang tao lin hui yun fang mei".split()], "family-first", 0.6),
-    "slavic": Culture(0.08, _joined("Бел Вол Гор Жук Зай Кир Коз Лук Маш Мор Ник Пав Рощ Сем Сок Тих Чер Шев Щег Юр", "ов ев ский енко ин овский ук яков"),
+        [
+            a + b
+            for a in "Xiao Jian Wen Zhi Yu Hong Ming Guo Li Hai Shu Chun Yong De Fang Mei Rui Jing Bo Zi Yi Xin".split()
+            for b in "ming hua ping jun wei feng yan ling bin qiang tao lin hui yun fang mei".split()
+        ],
+        "family-first",
+        0.6,
+    ),
+    "slavic": Culture(
+        0.08,
+        _joined(
+            "Бел Вол Гор Жук Зай Кир Коз Лук Маш Мор Ник Пав Рощ Сем Сок Тих Чер Шев Щег Юр",
+            "ов ев ский енко ин овский ук яков",
+        ),
         "Алексей Андрей Борис Вера Виктор Галина Дмитрий Евгений Елена Игорь Ирина Ксения Лев Людмила Михаил Наталья Николай Ольга Павел "
-        "Сергей Татьяна Фёдор Юлия Юрий".split(), "cyrillic"),
-    "arabic": Culture(0.05, [p + n for p in ("al-", "El ", "Ben ", "Abu ", "") for n in
-        "Amari Badri Fahim Ghazali Hadidi Jabri Khatib Masri Najjar Qasimi Rashidi Saadi Tamimi Yamani Zahrani Bahri Haddad Mansour Nasser Salem".split()],
-        "Ahmed Ali Amina Fatima Hassan Hussein Ibrahim Khadija Layla Mahmoud Mariam Mohammed Mostafa Nadia Omar Rania Samir Tariq Yasmin Youssef Zeinab".split(), "romanised"),
-    "greek": Culture(0.03, _joined("Αγγελ Βασιλ Γεωργ Δημ Θεοδωρ Κωνσταντ Μαυρ Νικολ Παπαδ Σταυρ Χριστ", "άκης ίδης όπουλος άκος ιάδης ούδης"),
-        "Αλέξανδρος Άννα Γιώργος Δημήτρης Ελένη Ιωάννης Κατερίνα Κώστας Μαρία Νίκος Παύλος Σοφία".split(), "greek"),
-}  # fmt: skip
+        "Сергей Татьяна Фёдор Юлия Юрий".split(),
+        "cyrillic",
+    ),
+    "arabic": Culture(
+        0.05,
+        [
+            p + n
+            for p in ("al-", "El ", "Ben ", "Abu ", "")
+            for n in "Amari Badri Fahim Ghazali Hadidi Jabri Khatib Masri Najjar Qasimi Rashidi Saadi Tamimi Yamani Zahrani Bahri Haddad Mansour Nasser Salem".split()
+        ],
+        "Ahmed Ali Amina Fatima Hassan Hussein Ibrahim Khadija Layla Mahmoud Mariam Mohammed Mostafa Nadia Omar Rania Samir Tariq Yasmin Youssef Zeinab".split(),
+        "romanised",
+    ),
+    "greek": Culture(
+        0.03,
+        _joined(
+            "Αγγελ Βασιλ Γεωργ Δημ Θεοδωρ Κωνσταντ Μαυρ Νικολ Παπαδ Σταυρ Χριστ", "άκης ίδης όπουλος άκος ιάδης ούδης"
+        ),
+        "Αλέξανδρος Άννα Γιώργος Δημήτρης Ελένη Ιωάννης Κατερίνα Κώστας Μαρία Νίκος Παύλος Σοφία".split(),
+        "greek",
+    ),
+}
 
-_CYRILLIC = dict(zip("абвгдезийклмнопрстуфхцчшщъыьэюяёж", (
-    "a b v g d e z i i k l m n o p r s t u f kh ts ch sh shch _ y _ e yu ya yo zh").split()))  # fmt: skip
+_CYRILLIC = dict(
+    zip(
+        "абвгдезийклмнопрстуфхцчшщъыьэюяёж",
+        ("a b v g d e z i i k l m n o p r s t u f kh ts ch sh shch _ y _ e yu ya yo zh").split(),
+    )
+)
 _CYRILLIC_OTHER = _CYRILLIC | {"й": "j", "х": "h", "щ": "sch", "ю": "iu", "я": "ia", "ё": "e", "ц": "c"}
 _GREEK = dict(zip("αβγδεζηθικλμνξοπρσςτυφχψω", "a v g d e z i th i k l m n x o p r s s t y f ch ps o".split()))
 _GREEK_OTHER = _GREEK | {"β": "b", "η": "e", "φ": "ph", "χ": "h", "υ": "u"}
@@ -95,8 +159,15 @@ _WIDE = str.maketrans(
     }
 )
 _NARROW = str.maketrans({"ø": "o", "ß": "ss", "æ": "ae", "Ø": "O", "ı": "i", "ł": "l", "Ł": "L"})
-_ROMAN = {"Mohammed": ("Mohamed", "Muhammad", "Mohammad"), "Ahmed": ("Ahmad",), "Hussein": ("Hussain", "Husein"),
-          "Mahmoud": ("Mahmud",), "Mostafa": ("Mustafa",), "Youssef": ("Yousef", "Yusuf"), "Mariam": ("Maryam",)}  # fmt: skip
+_ROMAN = {
+    "Mohammed": ("Mohamed", "Muhammad", "Mohammad"),
+    "Ahmed": ("Ahmad",),
+    "Hussein": ("Hussain", "Husein"),
+    "Mahmoud": ("Mahmud",),
+    "Mostafa": ("Mustafa",),
+    "Youssef": ("Yousef", "Yusuf"),
+    "Mariam": ("Maryam",),
+}
 
 
 def ascii_of(text: str, wide: bool = False) -> str:
@@ -211,10 +282,14 @@ def mistyped(text: str, rng: random.Random) -> str:
     k = rng.randrange(1, len(text) - 1)
     if not (text[k].isalpha() and text[k + 1].isalpha()):
         return text
-    return rng.choice((
-        text[:k] + text[k + 1] + text[k] + text[k + 2 :], text[:k] + text[k + 1 :], text[:k] + text[k] + text[k:],
-        text[:k] + rng.choice("aeiorst") + text[k + 1 :],
-    ))  # fmt: skip
+    return rng.choice(
+        (
+            text[:k] + text[k + 1] + text[k] + text[k + 2 :],
+            text[:k] + text[k + 1 :],
+            text[:k] + text[k] + text[k:],
+            text[:k] + rng.choice("aeiorst") + text[k + 1 :],
+        )
+    )
 
 
 # -- words
@@ -235,28 +310,113 @@ _HEADS = (
     "colonisation stabilisation urbanisation theory hypothesis network converter response sensitivity abundance variability"
 ).split()
 _AMERICAN = (
-    ("our", "or"), ("ise", "ize"), ("isation", "ization"), ("ised", "ized"), ("modelling", "modeling"), ("modelled", "modeled"), ("labelled", "labeled"),
-    ("sulph", "sulf"), ("centre", "center"), ("fibre", "fiber"), ("metre", "meter"), ("theatre", "theater"), ("programme", "program"),
-    ("catalogue", "catalog"), ("mould", "mold"), ("plough", "plow"), ("grey", "gray"), ("palaeo", "paleo"), ("archaeo", "archeo"),
-)  # fmt: skip
-_PLURALS = {"larva": "larvae", "species": "species", "index": "indices", "analysis": "analyses", "bacterium": "bacteria", "alga": "algae",
-            "stratum": "strata", "phenomenon": "phenomena", "datum": "data", "hypothesis": "hypotheses", "leaf": "leaves", "goose": "geese"}  # fmt: skip
-_MASS = {"transport", "history", "archaeology", "ecology", "legislation", "production", "monitoring", "modelling", "mapping", "mud", "peat", "dynamics", "datum",
-         "analysis", "abundance", "restoration", "management", "diversity"}  # fmt: skip
+    ("our", "or"),
+    ("ise", "ize"),
+    ("isation", "ization"),
+    ("ised", "ized"),
+    ("modelling", "modeling"),
+    ("modelled", "modeled"),
+    ("labelled", "labeled"),
+    ("sulph", "sulf"),
+    ("centre", "center"),
+    ("fibre", "fiber"),
+    ("metre", "meter"),
+    ("theatre", "theater"),
+    ("programme", "program"),
+    ("catalogue", "catalog"),
+    ("mould", "mold"),
+    ("plough", "plow"),
+    ("grey", "gray"),
+    ("palaeo", "paleo"),
+    ("archaeo", "archeo"),
+)
+_PLURALS = {
+    "larva": "larvae",
+    "species": "species",
+    "index": "indices",
+    "analysis": "analyses",
+    "bacterium": "bacteria",
+    "alga": "algae",
+    "stratum": "strata",
+    "phenomenon": "phenomena",
+    "datum": "data",
+    "hypothesis": "hypotheses",
+    "leaf": "leaves",
+    "goose": "geese",
+}
+_MASS = {
+    "transport",
+    "history",
+    "archaeology",
+    "ecology",
+    "legislation",
+    "production",
+    "monitoring",
+    "modelling",
+    "mapping",
+    "mud",
+    "peat",
+    "dynamics",
+    "datum",
+    "analysis",
+    "abundance",
+    "restoration",
+    "management",
+    "diversity",
+}
 #: Words that look alike and mean something else: never one.
 NEAR = (
-    ("organic matter", "inorganic matter"), ("organic carbon", "inorganic carbon"), ("nitrate", "nitrite"), ("ammonia", "ammonium"),
-    ("sulphate", "sulphite"), ("aerobic decay", "anaerobic decay"), ("macrofauna", "microfauna"), ("microplastics", "macroplastics"),
-    ("pm10", "pm2.5"), ("vitamin b1", "vitamin b12"), ("h1n1", "h5n1"), ("hypertrophic", "hypotrophic"), ("interspecific", "intraspecific"),
-    ("adaption", "adoption"), ("casual labour", "causal labour"), ("statue", "statute"), ("marine", "mariner"), ("coast", "cost"),
-    ("tidal flat", "tidal flap"), ("salt marsh", "salt mash"), ("mill race", "mill rate"), ("ethanol", "methanol"), ("public policy", "publicity"),
-    ("prehistory", "history"), ("predation", "production"), ("immigration", "emigration"), ("precision", "prevision"),
-    ("phase 1", "phase 2"), ("type a", "type b"), ("non-native species", "native species"), ("desalination", "salination"),
-    ("sand bank", "land bank"), ("mollusc", "mollusc shell"), ("diatom", "diatomite"), ("polymer", "polymers chemistry"), ("water quality", "water quantity"),
-    ("estuary mouth", "estuary month"), ("erosion", "corrosion"), ("plant cover", "plant clover"), ("isotherm", "isotherms model"),
-    ("bed form", "bed frame"), ("fresh water", "flesh water"), ("ship wreck", "ship deck"), ("tide table", "tide cable"), ("tourism", "tourist tax"),
-    ("wave height", "wave weight"), ("stock", "sock"), ("cohort 2010", "cohort 2011"), ("lead", "load"), ("beach", "beech"),
-)  # fmt: skip
+    ("organic matter", "inorganic matter"),
+    ("organic carbon", "inorganic carbon"),
+    ("nitrate", "nitrite"),
+    ("ammonia", "ammonium"),
+    ("sulphate", "sulphite"),
+    ("aerobic decay", "anaerobic decay"),
+    ("macrofauna", "microfauna"),
+    ("microplastics", "macroplastics"),
+    ("pm10", "pm2.5"),
+    ("vitamin b1", "vitamin b12"),
+    ("h1n1", "h5n1"),
+    ("hypertrophic", "hypotrophic"),
+    ("interspecific", "intraspecific"),
+    ("adaption", "adoption"),
+    ("casual labour", "causal labour"),
+    ("statue", "statute"),
+    ("marine", "mariner"),
+    ("coast", "cost"),
+    ("tidal flat", "tidal flap"),
+    ("salt marsh", "salt mash"),
+    ("mill race", "mill rate"),
+    ("ethanol", "methanol"),
+    ("public policy", "publicity"),
+    ("prehistory", "history"),
+    ("predation", "production"),
+    ("immigration", "emigration"),
+    ("precision", "prevision"),
+    ("phase 1", "phase 2"),
+    ("type a", "type b"),
+    ("non-native species", "native species"),
+    ("desalination", "salination"),
+    ("sand bank", "land bank"),
+    ("mollusc", "mollusc shell"),
+    ("diatom", "diatomite"),
+    ("polymer", "polymers chemistry"),
+    ("water quality", "water quantity"),
+    ("estuary mouth", "estuary month"),
+    ("erosion", "corrosion"),
+    ("plant cover", "plant clover"),
+    ("isotherm", "isotherms model"),
+    ("bed form", "bed frame"),
+    ("fresh water", "flesh water"),
+    ("ship wreck", "ship deck"),
+    ("tide table", "tide cable"),
+    ("tourism", "tourist tax"),
+    ("wave height", "wave weight"),
+    ("stock", "sock"),
+    ("cohort 2010", "cohort 2011"),
+    ("lead", "load"),
+    ("beach", "beech"),
+)
 
 
 def american(text: str) -> str:
@@ -316,16 +476,41 @@ _SUBJECTS = (
     "Shore Management|Wave Mechanics|Mill History|Wader Biology|Cartography|Peat Research|Fisheries|Water Policy|Dune Botany|"
     "Palaeoclimate|Delta Studies|Ocean Modelling|Island Geography|Marine Geology|Marine Geography|Marine Geochemistry|Coastal Ecology|"
     "Coastal Economics|Wetland Science A|Wetland Science B|Coastal Research|Mill History of the North"
-).split("|")  # fmt: skip
-_SHORT = {"Journal": "J.", "International": "Int.", "Review": "Rev.", "Annals": "Ann.", "Letters": "Lett.", "Science": "Sci.", "Ecology": "Ecol.",
-          "Engineering": "Eng.", "Marine": "Mar.", "Coastal": "Coast.", "Research": "Res.", "Studies": "Stud.", "Management": "Manag.",
-          "Archaeology": "Archaeol.", "Chemistry": "Chem.", "Biology": "Biol.", "History": "Hist.", "Transactions": "Trans.", "Estuarine": "Estuar.",
-          "Modelling": "Model.", "Mechanics": "Mech.", "Bulletin": "Bull.", "Sedimentology": "Sedimentol.", "Geography": "Geogr.", "Botany": "Bot.", "Geology": "Geol.",
-          "Geochemistry": "Geochem.", "Economics": "Econ."}  # fmt: skip
+).split("|")
+_SHORT = {
+    "Journal": "J.",
+    "International": "Int.",
+    "Review": "Rev.",
+    "Annals": "Ann.",
+    "Letters": "Lett.",
+    "Science": "Sci.",
+    "Ecology": "Ecol.",
+    "Engineering": "Eng.",
+    "Marine": "Mar.",
+    "Coastal": "Coast.",
+    "Research": "Res.",
+    "Studies": "Stud.",
+    "Management": "Manag.",
+    "Archaeology": "Archaeol.",
+    "Chemistry": "Chem.",
+    "Biology": "Biol.",
+    "History": "Hist.",
+    "Transactions": "Trans.",
+    "Estuarine": "Estuar.",
+    "Modelling": "Model.",
+    "Mechanics": "Mech.",
+    "Bulletin": "Bull.",
+    "Sedimentology": "Sedimentol.",
+    "Geography": "Geogr.",
+    "Botany": "Bot.",
+    "Geology": "Geol.",
+    "Geochemistry": "Geochem.",
+    "Economics": "Econ.",
+}
 _TOWNS = (
     "Holm|Sandhaven|Eastmere|Ravenquay|Kalhamn|Fairpoint|Nordfeld|Hoshigata|Greyferry|Porto Baixo|Vieux-Quai|Low Quay|Altstein|Birkvik|"
     "Monteverde|Lago Claro|Zwartdijk|Novomorsk|Tianhe Bay|Ras Salam"
-).split("|")  # fmt: skip
+).split("|")
 
 
 def venues() -> list[str]:
@@ -339,10 +524,20 @@ def venues() -> list[str]:
 
 def institutions() -> list[str]:
     """Invented institutions, with their town."""
-    return [text for t in _TOWNS for text in (
-        f"University of {t}, {t}", f"{t} Institute of Technology, {t}", f"{t} Marine Laboratory, {t}", f"Department of Geography, University of {t}, {t}",
-        f"Marine Laboratory, {t}", f"Institute of Coastal Research, {t}", f"Department of Geology, University of {t}, {t}", f"{t} University of Technology, {t}",
-    )]  # fmt: skip
+    return [
+        text
+        for t in _TOWNS
+        for text in (
+            f"University of {t}, {t}",
+            f"{t} Institute of Technology, {t}",
+            f"{t} Marine Laboratory, {t}",
+            f"Department of Geography, University of {t}, {t}",
+            f"Marine Laboratory, {t}",
+            f"Institute of Coastal Research, {t}",
+            f"Department of Geology, University of {t}, {t}",
+            f"{t} University of Technology, {t}",
+        )
+    ]
 
 
 def venue_spelled(venue: str, style: str, rng: random.Random) -> str:
@@ -438,7 +633,8 @@ def work_spelled(w: Work, rng: random.Random) -> str:
 
 @dataclass
 class Planted:
-    """Records and the truth: for every form of a kind how often it stands for what; ``occurrence``: (record, form) → who."""
+    """Records and the truth: for every form of a kind how often it stands for what; ``occurrence``: (record, form) →
+    who."""
 
     records: list[RawRecord]
     truth: dict[str, dict[str, Counter[int]]]
@@ -446,7 +642,8 @@ class Planted:
 
 
 def planted(people: int, records: int, seed: int, *, references: bool = True, namesakes: float = 0.01) -> Planted:
-    """A corpus of about ``people`` people in ``records`` records. ``namesakes``: share of people given another's name."""
+    """A corpus of about ``people`` people in ``records`` records. ``namesakes``: share of people given another's
+    name."""
     rng = random.Random(seed)
     everyone = _people(people, rng, namesakes)
     circles: dict[int, list[Person]] = defaultdict(list)
@@ -529,10 +726,19 @@ def planted(people: int, records: int, seed: int, *, references: bool = True, na
                 text = work_spelled(works[lead.circle][k], rng)
                 cited.append(text)
                 truth["reference"][text][works[lead.circle][k].id] += 1
-        found.append(RawRecord(
-            n + 1, title=f"On {' and '.join(spelt[:2])} {n}", year=year if rng.random() < 0.99 else 0, persons=names, keywords=spelt,
-            venue=venue, institutions=places, references=cited, known_as=known,
-        ))  # fmt: skip
+        found.append(
+            RawRecord(
+                n + 1,
+                title=f"On {' and '.join(spelt[:2])} {n}",
+                year=year if rng.random() < 0.99 else 0,
+                persons=names,
+                keywords=spelt,
+                venue=venue,
+                institutions=places,
+                references=cited,
+                known_as=known,
+            )
+        )
     return Planted(found, truth, occurrence)
 
 
@@ -570,9 +776,19 @@ def _people(count: int, rng: random.Random, namesakes: float) -> list[Person]:
         circle = i % max(1, count // size)
         first = rng.randint(1970, 2015)
         p = Person(
-            i, key, family, given, circle, first, min(2025, first + rng.randint(3, 35)), min(rng.paretovariate(1.1), 60.0),
-            [homes[(circle * 7 + k) % len(homes)] if rng.random() < 0.7 else rng.choice(homes) for k in range(rng.choice((1, 1, 2, 3)))],
-        )  # fmt: skip
+            i,
+            key,
+            family,
+            given,
+            circle,
+            first,
+            min(2025, first + rng.randint(3, 35)),
+            min(rng.paretovariate(1.1), 60.0),
+            [
+                homes[(circle * 7 + k) % len(homes)] if rng.random() < 0.7 else rng.choice(homes)
+                for k in range(rng.choice((1, 1, 2, 3)))
+            ],
+        )
         if rng.random() < 0.02:
             p.suffix = rng.choice(("Neto", "Filho", "Júnior") if key == "iberian" else ("Jr", "Jr.", "III", "II"))
         if rng.random() < 0.012 and c.way == "plain":
@@ -580,10 +796,14 @@ def _people(count: int, rng: random.Random, namesakes: float) -> list[Person]:
         if rng.random() < 0.15:
             p.orcid = f"0000-0002-{i // 10000:04d}-{i % 10000:04d}"
         latin = ascii_of(romanised(family)).lower().replace(" ", "").replace("-", "").replace("'", "")
-        p.mail = rng.choice(("{g}.{f}@{h}.example", "{i}.{f}@{h}.example", "{i}{f}@{h}.example", "{f}{i}@{h}.example")).format(
-            g=ascii_of(romanised(given[0])).lower().replace(" ", ""), i=ascii_of(romanised(given[0]))[0].lower(), f=latin,
+        p.mail = rng.choice(
+            ("{g}.{f}@{h}.example", "{i}.{f}@{h}.example", "{i}{f}@{h}.example", "{f}{i}@{h}.example")
+        ).format(
+            g=ascii_of(romanised(given[0])).lower().replace(" ", ""),
+            i=ascii_of(romanised(given[0]))[0].lower(),
+            f=latin,
             h=ascii_of(p.homes[0].rpartition(", ")[2]).lower().replace(" ", ""),
-        )  # fmt: skip
+        )
         p.other = rng.random() < 0.4
         found.append(p)
     for k in rng.sample(range(count), int(count * namesakes)):  # the same whole name, far away
@@ -601,10 +821,15 @@ def _people(count: int, rng: random.Random, namesakes: float) -> list[Person]:
 
 def _vocabulary(circles: int, rng: random.Random) -> list[list[str]]:
     """Each circle's words; near misses are always given to one circle each, both of them."""
-    phrases = sorted({
-        *(f"{a} {h}" for a in _NOUNS for h in _HEADS), *(f"{a} {n}" for a in _ADJECTIVES for n in _NOUNS),
-        *(f"{a} {n} {h}" for a in _ADJECTIVES[::2] for n in _NOUNS[::3] for h in _HEADS[::3]), *_NOUNS, *_HEADS,
-    })  # fmt: skip
+    phrases = sorted(
+        {
+            *(f"{a} {h}" for a in _NOUNS for h in _HEADS),
+            *(f"{a} {n}" for a in _ADJECTIVES for n in _NOUNS),
+            *(f"{a} {n} {h}" for a in _ADJECTIVES[::2] for n in _NOUNS[::3] for h in _HEADS[::3]),
+            *_NOUNS,
+            *_HEADS,
+        }
+    )
     rng.shuffle(phrases)
     # an expansion's letters may stand for one thing only within a study
     letters: set[str] = set()
@@ -636,8 +861,17 @@ def _works(circles: int, rng: random.Random, everyone: list[Person]) -> list[lis
             p = rng.choice(everyone)
             given, family = ascii_of(romanised(p.given[0])), romanised(p.family)
             title = f"{rng.choice(_ADJECTIVES).title()} {rng.choice(_NOUNS)} {rng.choice(_HEADS)} and {rng.choice(_NOUNS)} {rng.choice(_HEADS)} at {rng.choice(_TOWNS)}"
-            w = Work(number, family, given, rng.randint(1950, 2022), title, rng.choice(journals), rng.randint(1, 140), rng.randint(1, 900),
-                     f"10.99999/ref.{number}" if rng.random() < 0.6 else "")  # fmt: skip
+            w = Work(
+                number,
+                family,
+                given,
+                rng.randint(1950, 2022),
+                title,
+                rng.choice(journals),
+                rng.randint(1, 140),
+                rng.randint(1, 900),
+                f"10.99999/ref.{number}" if rng.random() < 0.6 else "",
+            )
             if k and rng.random() < 0.12:  # a sequel: same author, year, venue and volume
                 last = own[-1]
                 w.family, w.given, w.year, w.venue, w.volume = (

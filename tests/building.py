@@ -30,12 +30,22 @@ def network_of(n, edges, labels=None, records=None, weight=None, **more):
     records = np.arange(n, 0, -1, dtype=np.int32) if records is None else records
     texts = Texts.of(labels or [f"item number {k}" for k in range(n)])
     fields = {
-        "kinds": ("keyword",), "label": texts, "form": texts, "entity": np.arange(n, dtype=np.int32), "records": records,
-        "citations": np.zeros(n, np.int32), "first": none, "last": none, "mean_year": np.full(n, 2000.0),
-        "source": s, "target": t, "weight": np.ones(m) if weight is None else np.array(weight, np.float64),
-        "count": np.ones(m, np.int32), "tie_first": np.full(m, np.datetime64("NaT"), "datetime64[D]"),
+        "kinds": ("keyword",),
+        "label": texts,
+        "form": texts,
+        "entity": np.arange(n, dtype=np.int32),
+        "records": records,
+        "citations": np.zeros(n, np.int32),
+        "first": none,
+        "last": none,
+        "mean_year": np.full(n, 2000.0),
+        "source": s,
+        "target": t,
+        "weight": np.ones(m) if weight is None else np.array(weight, np.float64),
+        "count": np.ones(m, np.int32),
+        "tie_first": np.full(m, np.datetime64("NaT"), "datetime64[D]"),
         "tie_last": np.full(m, np.datetime64("NaT"), "datetime64[D]"),
-    }  # fmt: skip
+    }
     return Network(**{**fields, **more})
 
 
@@ -66,7 +76,15 @@ def state_of(path, strand=1, serial=1):
     with Study.open(path) as study:
         live = tuple((s.id, s.sha256, s.reading, s.anchor) for s in study.sources() if s.active)
         return State(
-            path, study.uuid, live, study.decisions(), parse_recipe(study.recipe()), study.pins(), study.afresh(), strand, serial
+            path,
+            study.uuid,
+            live,
+            study.decisions(),
+            parse_recipe(study.recipe()),
+            study.pins(),
+            study.afresh(),
+            strand,
+            serial,
         )
 
 

@@ -134,27 +134,84 @@ JATS = """<?xml version="1.0"?>
 </element-citation></ref><ref id="r2"><mixed-citation>Elder A. The old marsh. 1901.</mixed-citation></ref></ref-list></back></article>
 """
 
-CSL = json.dumps([{
-    "id": "bw1", "type": "article-journal", "title": "Sluice timing", "author": [{"family": "Vashley", "given": "Orrin"}],
-    "editor": [{"family": "Merle", "non-dropping-particle": "van der", "given": "Jory"}],
-    "issued": {"date-parts": [[1998, 5, 3]]}, "container-title": "Journal of Estuary Works", "DOI": "10.99999/brackwater.1", "volume": "12",
-}], indent=1)  # fmt: skip
+CSL = json.dumps(
+    [
+        {
+            "id": "bw1",
+            "type": "article-journal",
+            "title": "Sluice timing",
+            "author": [{"family": "Vashley", "given": "Orrin"}],
+            "editor": [{"family": "Merle", "non-dropping-particle": "van der", "given": "Jory"}],
+            "issued": {"date-parts": [[1998, 5, 3]]},
+            "container-title": "Journal of Estuary Works",
+            "DOI": "10.99999/brackwater.1",
+            "volume": "12",
+        }
+    ],
+    indent=1,
+)
 
-CROSSREF = json.dumps({"status": "ok", "message-type": "work-list", "message": {"items": [{
-    "DOI": "10.99999/brackwater.1", "type": "journal-article", "title": ["Sluice timing"], "container-title": ["Journal of Estuary Works"],
-    "author": [{"family": "Vashley", "given": "Orrin", "ORCID": "http://orcid.org/0000-0001-2345-6789",
-                "affiliation": [{"name": "Holm Institute, Holm, Norway"}]}],
-    "issued": {"date-parts": [[1998, 5]]}, "is-referenced-by-count": 7, "reference-count": 1,
-    "reference": [{"author": "Maddern", "year": "2001", "journal-title": "Marsh and Carbon", "volume": "41", "first-page": "7"}],
-}]}})  # fmt: skip
+CROSSREF = json.dumps(
+    {
+        "status": "ok",
+        "message-type": "work-list",
+        "message": {
+            "items": [
+                {
+                    "DOI": "10.99999/brackwater.1",
+                    "type": "journal-article",
+                    "title": ["Sluice timing"],
+                    "container-title": ["Journal of Estuary Works"],
+                    "author": [
+                        {
+                            "family": "Vashley",
+                            "given": "Orrin",
+                            "ORCID": "http://orcid.org/0000-0001-2345-6789",
+                            "affiliation": [{"name": "Holm Institute, Holm, Norway"}],
+                        }
+                    ],
+                    "issued": {"date-parts": [[1998, 5]]},
+                    "is-referenced-by-count": 7,
+                    "reference-count": 1,
+                    "reference": [
+                        {
+                            "author": "Maddern",
+                            "year": "2001",
+                            "journal-title": "Marsh and Carbon",
+                            "volume": "41",
+                            "first-page": "7",
+                        }
+                    ],
+                }
+            ]
+        },
+    }
+)
 
-OPENALEX = json.dumps({
-    "id": "https://openalex.org/W1", "doi": "https://doi.org/10.99999/brackwater.1", "title": "Sluice timing", "publication_year": 1998,
-    "authorships": [{"author": {"display_name": "Orrin Vashley", "orcid": "https://orcid.org/0000-0001-2345-6789"},
-                     "institutions": [{"display_name": "Holm Institute", "country_code": "NO"}]}],
-    "referenced_works": ["https://openalex.org/W2"], "cited_by_count": 7, "keywords": [{"display_name": "sluice gate"}],
-    "abstract_inverted_index": {"Gates": [0], "late": [2], "open": [1]}, "primary_location": {"source": {"display_name": "Journal of Estuary Works"}},
-}) + "\n" + json.dumps({"id": "https://openalex.org/W2", "title": "Old carbon", "publication_year": 2001, "authorships": []}) + "\n"  # fmt: skip
+OPENALEX = (
+    json.dumps(
+        {
+            "id": "https://openalex.org/W1",
+            "doi": "https://doi.org/10.99999/brackwater.1",
+            "title": "Sluice timing",
+            "publication_year": 1998,
+            "authorships": [
+                {
+                    "author": {"display_name": "Orrin Vashley", "orcid": "https://orcid.org/0000-0001-2345-6789"},
+                    "institutions": [{"display_name": "Holm Institute", "country_code": "NO"}],
+                }
+            ],
+            "referenced_works": ["https://openalex.org/W2"],
+            "cited_by_count": 7,
+            "keywords": [{"display_name": "sluice gate"}],
+            "abstract_inverted_index": {"Gates": [0], "late": [2], "open": [1]},
+            "primary_location": {"source": {"display_name": "Journal of Estuary Works"}},
+        }
+    )
+    + "\n"
+    + json.dumps({"id": "https://openalex.org/W2", "title": "Old carbon", "publication_year": 2001, "authorships": []})
+    + "\n"
+)
 
 TEI = """<?xml version="1.0" encoding="UTF-8"?>
 <TEI xmlns="http://www.tei-c.org/ns/1.0"><teiHeader><profileDesc>
@@ -231,8 +288,13 @@ graph [ directed 1
 ]
 """
 
-NODE_LINK = json.dumps({"directed": False, "nodes": [{"id": "a", "label": "Orrin Vashley"}, {"id": "b"}, {"id": "c"}],
-                        "links": [{"source": "a", "target": "b", "weight": 2.5}, {"source": 0, "target": 0}]})  # fmt: skip
+NODE_LINK = json.dumps(
+    {
+        "directed": False,
+        "nodes": [{"id": "a", "label": "Orrin Vashley"}, {"id": "b"}, {"id": "c"}],
+        "links": [{"source": "a", "target": "b", "weight": 2.5}, {"source": 0, "target": 0}],
+    }
+)
 
 DOT = """/* a comment */ digraph mills {
   node [shape=box]; rank=same
@@ -271,16 +333,19 @@ ODT = {
 def ods():
     space = "urn:oasis:names:tc:opendocument:xmlns"
     rows = "".join(
-        "<table:table-row>" + "".join(f'<table:table-cell office:value-type="string"><text:p>{c}</text:p></table:table-cell>' for c in row)
+        "<table:table-row>"
+        + "".join(f'<table:table-cell office:value-type="string"><text:p>{c}</text:p></table:table-cell>' for c in row)
         + "</table:table-row>"
         for row in (("Titel", "Autoren", "Jahr"), ("Sluice timing", "Vashley, Orrin; Dray, Tamsin", "1998"))
-    )  # fmt: skip
-    return zipped({
-        "mimetype": "application/vnd.oasis.opendocument.spreadsheet",
-        "content.xml": f'<office:document-content xmlns:office="{space}:office:1.0" xmlns:table="{space}:table:1.0" xmlns:text="{space}:text:1.0">'
-        f'<office:body><office:spreadsheet><table:table table:name="S">{rows}</table:table></office:spreadsheet></office:body></office:document-content>',
-        "META-INF/manifest.xml": '<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"/>',
-    })  # fmt: skip
+    )
+    return zipped(
+        {
+            "mimetype": "application/vnd.oasis.opendocument.spreadsheet",
+            "content.xml": f'<office:document-content xmlns:office="{space}:office:1.0" xmlns:table="{space}:table:1.0" xmlns:text="{space}:text:1.0">'
+            f'<office:body><office:spreadsheet><table:table table:name="S">{rows}</table:table></office:spreadsheet></office:body></office:document-content>',
+            "META-INF/manifest.xml": '<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"/>',
+        }
+    )
 
 
 def xlsx(rows):
@@ -334,17 +399,54 @@ def samples():
     text = {
         "a.ris": "TY  - JOUR\nTI  - Sluice timing\nAU  - Vashley, Orrin\nED  - Dray, Tamsin\nPY  - 1998\nDA  - 1998/05/03\nKW  - sluice gate\nER  - \n",
         "a.bib": "@article{bw1,\n title = {Sluice timing},\n author = {Vashley, Orrin and S{\\o}rlie, Anke},\n year = 1998,\n month = may\n}\n",
-        "a.nbib": NBIB, "tagged.txt": TAGGED, "tab.txt": TAB, "marc.xml": MARCXML, "mods.xml": MODS, "dc.xml": DC, "jats.xml": JATS,
-        "csl.json": CSL, "crossref.json": CROSSREF, "openalex.jsonl": OPENALEX, "tei.xml": TEI, "a.eml": MAIL,
-        "a.mbox": "From anke Mon Mar  4 10:11:12 2019\n" + MAIL + "\nFrom anke Mon Mar  4 10:11:12 2019\nFrom: a@b.example\nTo: c@d.example\nSubject: Hi\n\nBody\n",
-        "a.md": MARKDOWN, "a.html": HTML, "a.txt": "The pond\n\nIt was low wa-\nter and the gate leaked.\n\nMore.\n", "a.opml": OPML,
-        "a.graphml": GRAPHML, "a.gml": GML, "links.json": NODE_LINK, "a.dot": DOT, "ties.csv": TIES, "matrix.csv": MATRIX,
-        "letters.csv": LETTERS, "wide.csv": WIDE, "a.csv": "Title,Authors,Year\nSluice timing,\"Vashley, Orrin; Dray, Tamsin\",1998\n",
-    }  # fmt: skip
+        "a.nbib": NBIB,
+        "tagged.txt": TAGGED,
+        "tab.txt": TAB,
+        "marc.xml": MARCXML,
+        "mods.xml": MODS,
+        "dc.xml": DC,
+        "jats.xml": JATS,
+        "csl.json": CSL,
+        "crossref.json": CROSSREF,
+        "openalex.jsonl": OPENALEX,
+        "tei.xml": TEI,
+        "a.eml": MAIL,
+        "a.mbox": "From anke Mon Mar  4 10:11:12 2019\n"
+        + MAIL
+        + "\nFrom anke Mon Mar  4 10:11:12 2019\nFrom: a@b.example\nTo: c@d.example\nSubject: Hi\n\nBody\n",
+        "a.md": MARKDOWN,
+        "a.html": HTML,
+        "a.txt": "The pond\n\nIt was low wa-\nter and the gate leaked.\n\nMore.\n",
+        "a.opml": OPML,
+        "a.graphml": GRAPHML,
+        "a.gml": GML,
+        "links.json": NODE_LINK,
+        "a.dot": DOT,
+        "ties.csv": TIES,
+        "matrix.csv": MATRIX,
+        "letters.csv": LETTERS,
+        "wide.csv": WIDE,
+        "a.csv": 'Title,Authors,Year\nSluice timing,"Vashley, Orrin; Dray, Tamsin",1998\n',
+    }
     found = {name: value.encode() for name, value in text.items()}
     return found | {
-        "a.docx": docx("The pond", "Tamsin Dray", [(1, "Gates"), (0, "The gate leaks."), (2, "Oak"), (0, "The lintel is oak.")]),
-        "a.pdf": pdf("The pond", "Tamsin Dray", ["The gatekeeper remembered extraordinarily high springtides long ago. " * 6] * 14, "Brackwater Papers"),
-        "a.odt": zipped(ODT), "a.ods": ods(), "a.mrc": marc(),
-        "a.xlsx": xlsx([["Brackwater", None, None], ["Título", "Autores", "Año"], ["Sluice timing", "Vashley, Orrin; Dray, Tamsin", 1998]]),
-    }  # fmt: skip
+        "a.docx": docx(
+            "The pond", "Tamsin Dray", [(1, "Gates"), (0, "The gate leaks."), (2, "Oak"), (0, "The lintel is oak.")]
+        ),
+        "a.pdf": pdf(
+            "The pond",
+            "Tamsin Dray",
+            ["The gatekeeper remembered extraordinarily high springtides long ago. " * 6] * 14,
+            "Brackwater Papers",
+        ),
+        "a.odt": zipped(ODT),
+        "a.ods": ods(),
+        "a.mrc": marc(),
+        "a.xlsx": xlsx(
+            [
+                ["Brackwater", None, None],
+                ["Título", "Autores", "Año"],
+                ["Sluice timing", "Vashley, Orrin; Dray, Tamsin", 1998],
+            ]
+        ),
+    }

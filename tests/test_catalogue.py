@@ -63,10 +63,16 @@ def test_plain_words_are_meant_together(base):
 
 @pytest.mark.parametrize(
     ("protocol", "path", "query", "says"),
-    [("SRU", "/sru", "title = ", "a term is missing"), ("SRU", "/sru", "(tide", "never closed"), ("SRU", "/sru", "planet = mars", "no index is called planet"),
-     ("SRU", "/sru", "", "needs a query"), ("SRU", "/nowhere", "tide", "404"), ("OAI-PMH", "/oai", "tide", "knows no search"),
-     ("OAI-PMH", "/sru", "", "not records|not XML|answers|page|knows")],
-)  # fmt: skip
+    [
+        ("SRU", "/sru", "title = ", "a term is missing"),
+        ("SRU", "/sru", "(tide", "never closed"),
+        ("SRU", "/sru", "planet = mars", "no index is called planet"),
+        ("SRU", "/sru", "", "needs a query"),
+        ("SRU", "/nowhere", "tide", "404"),
+        ("OAI-PMH", "/oai", "tide", "knows no search"),
+        ("OAI-PMH", "/sru", "", "not records|not XML|answers|page|knows"),
+    ],
+)
 def test_what_a_server_says_against_it_is_passed_on(base, protocol, path, query, says):
     try:
         answer = ask(Question(base + path, protocol, query))
@@ -107,9 +113,10 @@ class Moody(BaseHTTPRequestHandler):
             self.end_headers()
             return
         body = {"/page": b"<!doctype html><html>no</html>", "/bytes": b"\x89PNG\r\n\0\0"}.get(
-            kind, b'<searchRetrieveResponse xmlns="x"><numberOfRecords>2</numberOfRecords><records><record><recordData><dc xmlns="y"><t/></dc></recordData></record>'
+            kind,
+            b'<searchRetrieveResponse xmlns="x"><numberOfRecords>2</numberOfRecords><records><record><recordData><dc xmlns="y"><t/></dc></recordData></record>'
             b"</records><nextRecordPosition>1</nextRecordPosition></searchRetrieveResponse>",
-        )  # fmt: skip
+        )
         self.send_response(200)
         self.end_headers()
         self.wfile.write(body)
@@ -157,10 +164,21 @@ RECORD = RawRecord(
 
 @pytest.mark.parametrize(
     ("query", "found"),
-    [("tide", True), ('"tide mills"', True), ('"mills tide"', False), ("title = tide and date > 1990", True), ("title = tide not subject = oak", False),
-     ("creator any \"dray vash\"", True), ("creator all \"dray vash\"", False), ("dc.date within \"1990 2000\"", True), ("date = 1999 or (subject = oak)", True),
-     ("cql.allRecords = 1", True), ('title == "tide mills of the marsh"', True), ("date <= 1997", False)],
-)  # fmt: skip
+    [
+        ("tide", True),
+        ('"tide mills"', True),
+        ('"mills tide"', False),
+        ("title = tide and date > 1990", True),
+        ("title = tide not subject = oak", False),
+        ('creator any "dray vash"', True),
+        ('creator all "dray vash"', False),
+        ('dc.date within "1990 2000"', True),
+        ("date = 1999 or (subject = oak)", True),
+        ("cql.allRecords = 1", True),
+        ('title == "tide mills of the marsh"', True),
+        ("date <= 1997", False),
+    ],
+)
 def test_the_query_language(query, found):
     assert cql.parse(query)(RECORD) is found
 
@@ -174,9 +192,43 @@ def test_any_query_is_a_test_or_an_error(query):
         assert str(error)
 
 
-@given(st.dictionaries(st.sampled_from(["verb", "operation", "query", "startRecord", "maximumRecords", "recordSchema", "metadataPrefix", "resumptionToken", "set",
-                                        "from", "identifier"]),
-                       st.sampled_from(["", "ListRecords", "GetRecord", "Identify", "ListSets", "x", "1", "-1", "0!oai_dc!!!", "999!oai_dc!!!", "a!b", "oai_dc", "tide", "mods"])))  # fmt: skip
+@given(
+    st.dictionaries(
+        st.sampled_from(
+            [
+                "verb",
+                "operation",
+                "query",
+                "startRecord",
+                "maximumRecords",
+                "recordSchema",
+                "metadataPrefix",
+                "resumptionToken",
+                "set",
+                "from",
+                "identifier",
+            ]
+        ),
+        st.sampled_from(
+            [
+                "",
+                "ListRecords",
+                "GetRecord",
+                "Identify",
+                "ListSets",
+                "x",
+                "1",
+                "-1",
+                "0!oai_dc!!!",
+                "999!oai_dc!!!",
+                "a!b",
+                "oai_dc",
+                "tide",
+                "mods",
+            ]
+        ),
+    )
+)
 @settings(max_examples=150)
 def test_the_stand_in_answers_anything_with_xml(asked):
     from xml.etree import ElementTree
@@ -209,5 +261,12 @@ def test_a_catalogue_never_sends_us_into_this_machine_unless_it_was_asked_there(
     with pytest.raises(UserError, match="its own network"):
         ask(far)
     server.shutdown()
-    for host, inside in (("127.0.0.1", True), ("10.1.2.3", True), ("192.168.0.7", True), ("::1", True), ("8.8.8.8", False), ("no.such.invalid", False)):
+    for host, inside in (
+        ("127.0.0.1", True),
+        ("10.1.2.3", True),
+        ("192.168.0.7", True),
+        ("::1", True),
+        ("8.8.8.8", False),
+        ("no.such.invalid", False),
+    ):
         assert client._inside(host) is inside, host

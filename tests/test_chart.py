@@ -29,15 +29,15 @@ def draw(net, topic, topics, size_by="records", tint_by="topic", before=None, sl
     """A drawing put together from its parts."""
     size = sizes(net, size_by)
     standing = Standing(*layout(net, size.radius, 1, before))
-    return Drawing(net, lettering(net), size, standing, topic, land(standing, size.radius, topic, topics, slots), tint_by)
+    return Drawing(
+        net, lettering(net), size, standing, topic, land(standing, size.radius, topic, topics, slots), tint_by
+    )
 
 
 def clumps(n=120, k=6, seed=3, isolates=10):
     rng = np.random.default_rng(seed)
     home = rng.integers(0, k, n)
-    edges = [
-        (a, b) for a in range(n) for b in range(a) if rng.random() < (0.35 if home[a] == home[b] else 0.01)
-    ]  # fmt: skip
+    edges = [(a, b) for a in range(n) for b in range(a) if rng.random() < (0.35 if home[a] == home[b] else 0.01)]
     return network_of(n + isolates, edges)
 
 

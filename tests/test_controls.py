@@ -59,7 +59,11 @@ def test_fewer_ties_are_drawn_but_the_network_stays(opened, qtbot):  # noqa: F81
     chart = opened.desks["chart"]
     before = opened.session.related.filtered.network.ties
     QTest.mouseClick(chart.legend.least, Qt.MouseButton.LeftButton)
-    done(opened, qtbot, lambda: next(link for text, link in popup_links(opened).items() if text.startswith("tenth")).click())
+    done(
+        opened,
+        qtbot,
+        lambda: next(link for text, link in popup_links(opened).items() if text.startswith("tenth")).click(),
+    )
     assert "weight at least" in chart.legend.least.text() and "not drawn" in chart.legend.note.text()
     assert opened.session.related.filtered.network.ties == before
 

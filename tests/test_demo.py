@@ -19,7 +19,9 @@ def test_the_literature_has_its_size_and_span(corpus, truth):
     assert set(NEIGHBOURS) == set(TOPICS) and all(n in TOPICS for near in NEIGHBOURS.values() for n in near)
     assert 850 <= len(truth["people"]) <= 950
     assert {s.format for s in corpus.sources} == {"RIS", "BibTeX", "CSV", "CSL-JSON"}
-    assert corpus.flow.by_identifier + corpus.flow.by_title == OVERLAPS == len(truth["twice"]) == len(corpus.also.record)
+    assert (
+        corpus.flow.by_identifier + corpus.flow.by_title == OVERLAPS == len(truth["twice"]) == len(corpus.also.record)
+    )
 
 
 def test_names_vary_and_some_are_shared(corpus, truth):

@@ -40,13 +40,41 @@ def roles(record, kind="person"):
 
 
 FORMATS = {
-    "a.ris": "RIS", "a.bib": "BibTeX", "a.nbib": "MEDLINE", "tagged.txt": "field-tagged text", "tab.txt": "field-tagged table", "marc.xml": "MARCXML",
-    "mods.xml": "MODS", "dc.xml": "Dublin Core", "jats.xml": "JATS", "csl.json": "CSL-JSON", "crossref.json": "Crossref JSON",
-    "openalex.jsonl": "OpenAlex JSON", "tei.xml": "TEI letters", "a.eml": "email message", "a.mbox": "mbox", "a.md": "Markdown", "a.html": "HTML",
-    "a.txt": "plain text", "a.opml": "OPML", "a.graphml": "GraphML", "a.gml": "GML", "links.json": "node-link JSON", "a.dot": "DOT",
-    "ties.csv": "table of ties", "matrix.csv": "matrix", "letters.csv": "CSV", "wide.csv": "CSV", "a.csv": "CSV", "a.docx": "DOCX", "a.pdf": "PDF",
-    "a.odt": "ODT", "a.ods": "spreadsheet", "a.xlsx": "spreadsheet", "a.mrc": "MARC 21",
-}  # fmt: skip
+    "a.ris": "RIS",
+    "a.bib": "BibTeX",
+    "a.nbib": "MEDLINE",
+    "tagged.txt": "field-tagged text",
+    "tab.txt": "field-tagged table",
+    "marc.xml": "MARCXML",
+    "mods.xml": "MODS",
+    "dc.xml": "Dublin Core",
+    "jats.xml": "JATS",
+    "csl.json": "CSL-JSON",
+    "crossref.json": "Crossref JSON",
+    "openalex.jsonl": "OpenAlex JSON",
+    "tei.xml": "TEI letters",
+    "a.eml": "email message",
+    "a.mbox": "mbox",
+    "a.md": "Markdown",
+    "a.html": "HTML",
+    "a.txt": "plain text",
+    "a.opml": "OPML",
+    "a.graphml": "GraphML",
+    "a.gml": "GML",
+    "links.json": "node-link JSON",
+    "a.dot": "DOT",
+    "ties.csv": "table of ties",
+    "matrix.csv": "matrix",
+    "letters.csv": "CSV",
+    "wide.csv": "CSV",
+    "a.csv": "CSV",
+    "a.docx": "DOCX",
+    "a.pdf": "PDF",
+    "a.odt": "ODT",
+    "a.ods": "spreadsheet",
+    "a.xlsx": "spreadsheet",
+    "a.mrc": "MARC 21",
+}
 
 
 def test_every_format_has_a_sample():
@@ -75,51 +103,195 @@ SLUICE = {"title": "Sluice timing in the upper estuary", "year": 1998, "persons"
 @pytest.mark.parametrize(
     ("name", "expected"),
     [
-        ("a.ris", {"date": "1998-05-03", "persons": ["Vashley, Orrin"], "others": [("person", "editor", "Dray, Tamsin")]}),
+        (
+            "a.ris",
+            {"date": "1998-05-03", "persons": ["Vashley, Orrin"], "others": [("person", "editor", "Dray, Tamsin")]},
+        ),
         ("a.bib", {"date": "1998-05", "persons": ["Vashley, Orrin", "Sørlie, Anke"]}),
-        ("a.nbib", {**SLUICE, "date": "1998-05-03", "doi": "10.99999/brackwater.1", "volume": "12", "pages": "34-56", "language": "en",
-                    "institutions": ["University of Eastmere", "Holm Institute"], "countries": ["United Kingdom", "Norway"],
-                    "keywords": ["sluice gate", "spring tide"], "identifiers": ["pmid:990001"],
-                    "known_as": {"Vashley, Orrin": "orcid:0000-0001-2345-6789"}, "others": [("keyword", "index", "Mills/history")],
-                    "abstract": "Gates open late. The mill pond fills on every spring tide."}),
-        ("tagged.txt", {**SLUICE, "date": "1998-05", "citations": 7, "pages": "34-56", "countries": ["United Kingdom", "Norway"],
-                        "others": [("keyword", "index", "MILLS"), ("keyword", "index", "TIDE")],
-                        "references": ["Elder A, 1901, T OLD MARSH, V3, P12", "Maddern I, 2001, MARSH CARBON, V41, P7, DOI 10.99999/brackwater.2"]}),
+        (
+            "a.nbib",
+            {
+                **SLUICE,
+                "date": "1998-05-03",
+                "doi": "10.99999/brackwater.1",
+                "volume": "12",
+                "pages": "34-56",
+                "language": "en",
+                "institutions": ["University of Eastmere", "Holm Institute"],
+                "countries": ["United Kingdom", "Norway"],
+                "keywords": ["sluice gate", "spring tide"],
+                "identifiers": ["pmid:990001"],
+                "known_as": {"Vashley, Orrin": "orcid:0000-0001-2345-6789"},
+                "others": [("keyword", "index", "Mills/history")],
+                "abstract": "Gates open late. The mill pond fills on every spring tide.",
+            },
+        ),
+        (
+            "tagged.txt",
+            {
+                **SLUICE,
+                "date": "1998-05",
+                "citations": 7,
+                "pages": "34-56",
+                "countries": ["United Kingdom", "Norway"],
+                "others": [("keyword", "index", "MILLS"), ("keyword", "index", "TIDE")],
+                "references": [
+                    "Elder A, 1901, T OLD MARSH, V3, P12",
+                    "Maddern I, 2001, MARSH CARBON, V41, P7, DOI 10.99999/brackwater.2",
+                ],
+            },
+        ),
         ("tab.txt", {"persons": ["Vashley, O", "Dray, T"], "keywords": ["sluice gate", "tide"], "citations": 7}),
-        ("marc.xml", {"title": "Sluice timing in the upper estuary", "year": 1998, "persons": ["Vashley, Orrin"], "places": ["Low Quay"],
-                      "others": [("person", "editor", "Dray, Tamsin A."), ("keyword", "index", "Tide mills--History")]}),
+        (
+            "marc.xml",
+            {
+                "title": "Sluice timing in the upper estuary",
+                "year": 1998,
+                "persons": ["Vashley, Orrin"],
+                "places": ["Low Quay"],
+                "others": [("person", "editor", "Dray, Tamsin A."), ("keyword", "index", "Tide mills--History")],
+            },
+        ),
         ("a.mrc", {"persons": ["Sørlie, Anke"], "title": "Sluice timing in the upper estuary"}),
-        ("mods.xml", {"title": "The sluice timing: a study", "date": "1998-05", "venue": "Journal of Estuary Works", "volume": "12", "pages": "34-56",
-                      "countries": ["Norway"], "others": [("person", "editor", "Dray, Tamsin")], "language": "en"}),
+        (
+            "mods.xml",
+            {
+                "title": "The sluice timing: a study",
+                "date": "1998-05",
+                "venue": "Journal of Estuary Works",
+                "volume": "12",
+                "pages": "34-56",
+                "countries": ["Norway"],
+                "others": [("person", "editor", "Dray, Tamsin")],
+                "language": "en",
+            },
+        ),
         ("dc.xml", {"doi": "10.99999/brackwater.1", "keywords": ["sluice gate", "tide"], "language": "en"}),
-        ("jats.xml", {"title": "Sluice timing in the upper estuary\xa0works".replace("\xa0", " "), "date": "1998-05-03", "institutions": ["Holm Institute"],
-                      "references": ["Maddern, I, 2001, Old carbon under new cordgrass, Marsh and Carbon, V41, P7", "Elder A. The old marsh. 1901."],
-                      "passages": (Passage("We walked the bank.", 3, "Method"),)}),
+        (
+            "jats.xml",
+            {
+                "title": "Sluice timing in the upper estuary\xa0works".replace("\xa0", " "),
+                "date": "1998-05-03",
+                "institutions": ["Holm Institute"],
+                "references": [
+                    "Maddern, I, 2001, Old carbon under new cordgrass, Marsh and Carbon, V41, P7",
+                    "Elder A. The old marsh. 1901.",
+                ],
+                "passages": (Passage("We walked the bank.", 3, "Method"),),
+            },
+        ),
         ("csl.json", {"date": "1998-05-03", "others": [("person", "editor", "van der Merle, Jory")]}),
-        ("crossref.json", {"date": "1998-05", "citations": 7, "references": ["Maddern, 2001, Marsh and Carbon, V41, P7"], "countries": ["Norway"]}),
-        ("openalex.jsonl", {"persons": ["Orrin Vashley"], "references": ["openalex:W2"], "countries": ["Norway"], "abstract": "Gates open late"}),
-        ("tei.xml", {"date": "1811-05-01/1811-06-30", "places": ["Low Quay"],
-                     "others": [("person", "sender", "Peregrine Holt"), ("person", "recipient", "Josiah Lund"), ("person", "recipient", "Hester Pask")]}),
-        ("a.eml", {"title": "The pond at Low Quay", "date": "2019-03-04", "passages": [Passage("The pond is full again, and the gate leaks.", 1), Passage("Come and see.", 1)],
-                   "others": [("person", "sender", "Anke Sørlie"), ("person", "recipient", "Dray, Tamsin"), ("person", "recipient", "orrin@brackwater.example"),
-                              ("person", "copy", "Ilse Maddern")]}),
-        ("a.md", {"title": "The pond at Low Quay", "date": "2017-04", "persons": ["Tamsin Dray", "Orrin Vashley"],
-                  "passages": (Passage("Before all headings.", 7), Passage("The gate leaks at Low Quay.", 11, "Gates"),
-                               Passage("The lintel is oak.", 15, "Gates / Oak"), Passage("The sill is elm.", 16, "Gates / Oak"))}),
-        ("a.html", {"title": "The pond", "language": "en", "passages": (Passage("The gate & the sill", 2, "Gates"), Passage("leak.", 2, "Gates"), Passage("Oak", 2, "Gates"))}),
-        ("a.txt", {"title": "The pond", "passages": (Passage("It was low water and the gate leaked.", 3), Passage("More.", 6))}),
-        ("a.opml", {"title": "Plan", "passages": (Passage("The gate leaks.: Seen twice.", 2, "Mills / Gates"), Passage("The pond is full.", 2, "Mills"))}),
-        ("a.docx", {"title": "The pond", "persons": ["Tamsin Dray"], "passages": (Passage("The gate leaks.", 2, "Gates"), Passage("The lintel is oak.", 4, "Gates / Oak"))}),
-        ("a.odt", {"title": "The pond", "persons": ["Tamsin Dray"], "passages": (Passage("The gate leaks.", 2, "Gates"),)}),
+        (
+            "crossref.json",
+            {
+                "date": "1998-05",
+                "citations": 7,
+                "references": ["Maddern, 2001, Marsh and Carbon, V41, P7"],
+                "countries": ["Norway"],
+            },
+        ),
+        (
+            "openalex.jsonl",
+            {
+                "persons": ["Orrin Vashley"],
+                "references": ["openalex:W2"],
+                "countries": ["Norway"],
+                "abstract": "Gates open late",
+            },
+        ),
+        (
+            "tei.xml",
+            {
+                "date": "1811-05-01/1811-06-30",
+                "places": ["Low Quay"],
+                "others": [
+                    ("person", "sender", "Peregrine Holt"),
+                    ("person", "recipient", "Josiah Lund"),
+                    ("person", "recipient", "Hester Pask"),
+                ],
+            },
+        ),
+        (
+            "a.eml",
+            {
+                "title": "The pond at Low Quay",
+                "date": "2019-03-04",
+                "passages": [Passage("The pond is full again, and the gate leaks.", 1), Passage("Come and see.", 1)],
+                "others": [
+                    ("person", "sender", "Anke Sørlie"),
+                    ("person", "recipient", "Dray, Tamsin"),
+                    ("person", "recipient", "orrin@brackwater.example"),
+                    ("person", "copy", "Ilse Maddern"),
+                ],
+            },
+        ),
+        (
+            "a.md",
+            {
+                "title": "The pond at Low Quay",
+                "date": "2017-04",
+                "persons": ["Tamsin Dray", "Orrin Vashley"],
+                "passages": (
+                    Passage("Before all headings.", 7),
+                    Passage("The gate leaks at Low Quay.", 11, "Gates"),
+                    Passage("The lintel is oak.", 15, "Gates / Oak"),
+                    Passage("The sill is elm.", 16, "Gates / Oak"),
+                ),
+            },
+        ),
+        (
+            "a.html",
+            {
+                "title": "The pond",
+                "language": "en",
+                "passages": (
+                    Passage("The gate & the sill", 2, "Gates"),
+                    Passage("leak.", 2, "Gates"),
+                    Passage("Oak", 2, "Gates"),
+                ),
+            },
+        ),
+        (
+            "a.txt",
+            {
+                "title": "The pond",
+                "passages": (Passage("It was low water and the gate leaked.", 3), Passage("More.", 6)),
+            },
+        ),
+        (
+            "a.opml",
+            {
+                "title": "Plan",
+                "passages": (
+                    Passage("The gate leaks.: Seen twice.", 2, "Mills / Gates"),
+                    Passage("The pond is full.", 2, "Mills"),
+                ),
+            },
+        ),
+        (
+            "a.docx",
+            {
+                "title": "The pond",
+                "persons": ["Tamsin Dray"],
+                "passages": (Passage("The gate leaks.", 2, "Gates"), Passage("The lintel is oak.", 4, "Gates / Oak")),
+            },
+        ),
+        (
+            "a.odt",
+            {"title": "The pond", "persons": ["Tamsin Dray"], "passages": (Passage("The gate leaks.", 2, "Gates"),)},
+        ),
         ("a.ods", {"title": "Sluice timing", "persons": ["Vashley, Orrin", "Dray, Tamsin"], "year": 1998, "line": 2}),
         ("a.xlsx", {"title": "Sluice timing", "persons": ["Vashley, Orrin", "Dray, Tamsin"], "year": 1998, "line": 3}),
-        ("letters.csv", {"date": "1811~", "places": ["Low Quay"], "type": "letter", "title": "Peregrine Holt to Josiah Lund"}),
+        (
+            "letters.csv",
+            {"date": "1811~", "places": ["Low Quay"], "type": "letter", "title": "Peregrine Holt to Josiah Lund"},
+        ),
         ("wide.csv", {"title": "flood meeting", "persons": ["Orrin Vashley", "Tamsin Dray"], "type": "event"}),
         ("a.gml", {"title": "Orrin & Co → Tamsin Dray", "weight": 2.5}),
         ("links.json", {"title": "Orrin Vashley – b", "weight": 2.5}),
         ("matrix.csv", {"title": "a – b", "weight": 2.0}),
     ],
-)  # fmt: skip
+)
 def test_what_is_read(name, expected):
     record = of(name)
     for field, value in expected.items():
@@ -218,9 +390,15 @@ def test_a_match_of_columns_can_be_chosen_and_is_kept():
 
 @pytest.mark.parametrize(
     ("text", "own"),
-    [("Yes.\n> old\nNo.", "Yes.\nNo."), ("Yes.\n\nOn Monday, Ilse wrote:\n> old", "Yes."), ("Am 3. Mai schrieb Ilse\nMaddern:\n> alt\nJa.", "Ja."),
-     ("Yes.\n-----Original Message-----\nold", "Yes."), ("Yes.\n-- \nIlse", "Yes."), ("-- \nOnly", "-- \nOnly")],
-)  # fmt: skip
+    [
+        ("Yes.\n> old\nNo.", "Yes.\nNo."),
+        ("Yes.\n\nOn Monday, Ilse wrote:\n> old", "Yes."),
+        ("Am 3. Mai schrieb Ilse\nMaddern:\n> alt\nJa.", "Ja."),
+        ("Yes.\n-----Original Message-----\nold", "Yes."),
+        ("Yes.\n-- \nIlse", "Yes."),
+        ("-- \nOnly", "-- \nOnly"),
+    ],
+)
 def test_mail_keeps_only_its_own_words(text, own):
     assert _mail.own_words(text) == own
 
@@ -376,11 +554,42 @@ def mutated(draw):
     for _ in range(draw(st.integers(1, 6))):
         at = draw(st.integers(0, max(len(data) - 1, 0)))
         end = at + draw(st.integers(0, 40))
-        piece = draw(st.one_of(
-            st.binary(max_size=8), st.sampled_from([b"", b"\n", b"\r", b"\0", b"\xff", b"<", b">", b"&", b"&x;", b"]]>", b'"', b"{", b"}", b"[", b"]", b"\\ud800",
-                                                   b"null", b"-1", b"9" * 25, b"1e999", b"\x1d", b"\x1e", b"\x1f", b"<!--", b"<![CDATA[", "\u2028".encode()]),
-            st.just(data[at : at + 30] * 2),
-        ))  # fmt: skip
+        piece = draw(
+            st.one_of(
+                st.binary(max_size=8),
+                st.sampled_from(
+                    [
+                        b"",
+                        b"\n",
+                        b"\r",
+                        b"\0",
+                        b"\xff",
+                        b"<",
+                        b">",
+                        b"&",
+                        b"&x;",
+                        b"]]>",
+                        b'"',
+                        b"{",
+                        b"}",
+                        b"[",
+                        b"]",
+                        b"\\ud800",
+                        b"null",
+                        b"-1",
+                        b"9" * 25,
+                        b"1e999",
+                        b"\x1d",
+                        b"\x1e",
+                        b"\x1f",
+                        b"<!--",
+                        b"<![CDATA[",
+                        "\u2028".encode(),
+                    ]
+                ),
+                st.just(data[at : at + 30] * 2),
+            )
+        )
         data = data[:at] + piece + data[end:]
     return name, data
 
@@ -395,10 +604,43 @@ def test_no_mutation_breaks_a_reader(case):
     survives(case[1], case[0])
 
 
-@given(st.recursive(st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=5),
-                    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.sampled_from(
-                        ["type", "title", "author", "family", "issued", "date-parts", "DOI", "items", "authorships", "id", "keyword", "nodes", "links",
-                         "source", "target", "reference", "message", "institutions", "abstract_inverted_index", "container-title"]), inner, max_size=5), max_leaves=20))  # fmt: skip
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=5),
+        lambda inner: (
+            st.lists(inner, max_size=3)
+            | st.dictionaries(
+                st.sampled_from(
+                    [
+                        "type",
+                        "title",
+                        "author",
+                        "family",
+                        "issued",
+                        "date-parts",
+                        "DOI",
+                        "items",
+                        "authorships",
+                        "id",
+                        "keyword",
+                        "nodes",
+                        "links",
+                        "source",
+                        "target",
+                        "reference",
+                        "message",
+                        "institutions",
+                        "abstract_inverted_index",
+                        "container-title",
+                    ]
+                ),
+                inner,
+                max_size=5,
+            )
+        ),
+        max_leaves=20,
+    )
+)
 @settings(max_examples=400)
 def test_json_of_any_shape_is_survived(value):
     for sign in ('"issued"', '"authorships"', '"nodes"', '"is-referenced-by-count" "reference-count"'):
@@ -407,12 +649,18 @@ def test_json_of_any_shape_is_survived(value):
 
 
 CSL_RECORD = st.builds(
-    RawRecord, line=st.just(2), entry=st.text(st.characters(categories=("L", "N")), min_size=1, max_size=8), type=st.just("book"),
-    title=st.text(st.characters(categories=("L", "N")), min_size=1, max_size=20), year=st.integers(1000, 2099),
+    RawRecord,
+    line=st.just(2),
+    entry=st.text(st.characters(categories=("L", "N")), min_size=1, max_size=8),
+    type=st.just("book"),
+    title=st.text(st.characters(categories=("L", "N")), min_size=1, max_size=20),
+    year=st.integers(1000, 2099),
     persons=st.lists(st.sampled_from(["Vashley, Orrin", "Mill Trust", "van der Merle, J."]), max_size=3, unique=True),
-    keywords=st.lists(st.sampled_from(["tide", "sluice gate", "æ"]), max_size=3, unique=True), volume=st.sampled_from(["", "12"]),
-    references=st.lists(st.sampled_from(["Elder A, 1901", "x"]), max_size=2), citations=st.integers(0, 99),
-)  # fmt: skip
+    keywords=st.lists(st.sampled_from(["tide", "sluice gate", "æ"]), max_size=3, unique=True),
+    volume=st.sampled_from(["", "12"]),
+    references=st.lists(st.sampled_from(["Elder A, 1901", "x"]), max_size=2),
+    citations=st.integers(0, 99),
+)
 
 
 @given(st.lists(CSL_RECORD, min_size=1, max_size=4))
@@ -608,7 +856,11 @@ def test_entities_of_office_documents_are_refused_in_any_encoding(encoding):
         read(zipped({"word/document.xml": text.encode(encoding)}), "x.docx")
 
 
-@given(st.lists(st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\r"), max_size=30), min_size=1, max_size=5))
+@given(
+    st.lists(
+        st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\r"), max_size=30), min_size=1, max_size=5
+    )
+)
 @settings(max_examples=60)
 def test_any_title_comes_back_from_xml(titles):
     from umber_knot.markup import xml

@@ -13,8 +13,19 @@ import umber_knot
 SRC = Path(umber_knot.__file__).parent
 #: Packages from the ground up; each may use those before it. Top-level modules without a place here are for all.
 ORDER = (
-    "corpus", "gather", "network", "reconcile", "relate", "group", "chart", "report", "lineage", "demo", "work", "desktop",
-)  # fmt: skip
+    "corpus",
+    "gather",
+    "network",
+    "reconcile",
+    "relate",
+    "group",
+    "chart",
+    "report",
+    "lineage",
+    "demo",
+    "work",
+    "desktop",
+)
 GROUND = {"errors", "paths", "markup", "parameters", ""}
 
 
@@ -72,7 +83,9 @@ def test_the_arrows_that_are_looked_for_would_be_found():
 
 
 MODULES = sorted(
-    name for _, name, _ in pkgutil.walk_packages(umber_knot.__path__, "umber_knot.") if "__main__" not in name and "desktop" not in name
+    name
+    for _, name, _ in pkgutil.walk_packages(umber_knot.__path__, "umber_knot.")
+    if "__main__" not in name and "desktop" not in name
 )
 
 
@@ -88,12 +101,24 @@ def test_every_example_in_a_docstring_is_true():
 @pytest.mark.parametrize("folder", sorted(p.parent for p in SRC.rglob("__init__.py")), ids=lambda p: p.name)
 def test_every_folder_says_what_lives_there(folder):
     said = ast.get_docstring(ast.parse((folder / "__init__.py").read_text(encoding="utf-8"))) or ""
-    assert said and (folder in (SRC, SRC / "gather" / "formats") or "Takes:" in said or "Gives:" in said or len(said.splitlines()) >= 1)
+    assert said and (
+        folder in (SRC, SRC / "gather" / "formats")
+        or "Takes:" in said
+        or "Gives:" in said
+        or len(said.splitlines()) >= 1
+    )
 
 
 def test_no_module_level_name_is_without_a_use():
     """Functions, classes and constants that nothing in the tree names."""
-    texts = {p: p.read_text(encoding="utf-8") for p in [*SRC.rglob("*.py"), *(SRC.parents[1] / "tests").rglob("*.py"), *(SRC.parents[1] / "bench").rglob("*.py")]}
+    texts = {
+        p: p.read_text(encoding="utf-8")
+        for p in [
+            *SRC.rglob("*.py"),
+            *(SRC.parents[1] / "tests").rglob("*.py"),
+            *(SRC.parents[1] / "bench").rglob("*.py"),
+        ]
+    }
     words = {}
     for text in texts.values():
         for node in ast.walk(ast.parse(text)):
@@ -113,7 +138,11 @@ def test_no_module_level_name_is_without_a_use():
                 targets = node.targets if isinstance(node, ast.Assign) else [node.target]
                 names = [t.id for t in targets if isinstance(t, ast.Name)]
                 stored = 1
-                unused += [f"{path.name}: {n}" for n in names if words.get(n, 0) <= stored and n not in READ_BY_NAME and not n.startswith("__")]
+                unused += [
+                    f"{path.name}: {n}"
+                    for n in names
+                    if words.get(n, 0) <= stored and n not in READ_BY_NAME and not n.startswith("__")
+                ]
                 continue
             else:
                 continue

@@ -1,4 +1,5 @@
-"""The Gather desk driven as a scholar drives it: dropping, pasting, matching columns, asking a catalogue, leaving out."""
+"""The Gather desk driven as a scholar drives it: dropping, pasting, matching columns, asking a catalogue, leaving
+out."""
 
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl

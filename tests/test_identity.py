@@ -47,7 +47,12 @@ def test_equal_fingerprints_are_told_apart_by_their_order(prints):
 
 
 def test_what_is_no_anchor_is_none():
-    assert parsed("mills.ris:12") is None and parsed("x#") is None and parsed("x#zzzzzzzzzzzzz") is None and parsed("#ilo") is None
+    assert (
+        parsed("mills.ris:12") is None
+        and parsed("x#") is None
+        and parsed("x#zzzzzzzzzzzzz") is None
+        and parsed("#ilo") is None
+    )
 
 
 def test_two_sources_of_one_name_never_share_a_record(tmp_path):
@@ -107,7 +112,10 @@ def test_the_table_of_records_names_them_by_anchor_and_tells_the_other_findings(
 
 
 def test_two_names_that_become_one_stay_two_items():
-    records = [RawRecord(k + 1, title=f"t{k}", persons=p) for k, p in enumerate([["Dray, T.", "Holt, P."], ["Dray, U.", "Holt, P."]])]
+    records = [
+        RawRecord(k + 1, title=f"t{k}", persons=p)
+        for k, p in enumerate([["Dray, T.", "Holt, P."], ["Dray, U.", "Holt, P."]])
+    ]
     corpus = corpus_of([(source("a.ris", records), records)])
     named = [Decision("person", "prefer", form, "Dray (the elder?)") for form in ("Dray, T.", "Dray, U.")]
     one = subject_of(corpus, decisions=named)
@@ -173,7 +181,11 @@ def test_a_study_of_version_4_opens_where_it_was_left(version_4):
     from umber_knot.lineage.nodes import Memory, Node
 
     with Study.open(version_4) as study:
-        memory = Memory(study.remembered(1, "places", "Spread"), study.remembered(1, "identities", "Topics"), study.pins()[1, "Spread"])
+        memory = Memory(
+            study.remembered(1, "places", "Spread"),
+            study.remembered(1, "identities", "Topics"),
+            study.pins()[1, "Spread"],
+        )
         _, done = results_of(study.corpus(), study.decisions(), parse_recipe(study.recipe()), {1: memory})
     network, standing = done[Node("relate", 1)].network, done[Node("standing", 1)]
     at = dict(zip(network.label, zip(standing.x.tolist(), standing.y.tolist())))

@@ -25,9 +25,13 @@ from umber_knot.reconcile.decisions import read_decisions
 
 
 @given(
-    st.sampled_from(KINDS), st.sampled_from(["none", "association", "cosine"]), st.floats(0.01, 100),
-    st.lists(st.integers(1000, 2099), min_size=2, max_size=2).map(sorted), st.booleans(), st.text(max_size=20),
-)  # fmt: skip
+    st.sampled_from(KINDS),
+    st.sampled_from(["none", "association", "cosine"]),
+    st.floats(0.01, 100),
+    st.lists(st.integers(1000, 2099), min_size=2, max_size=2).map(sorted),
+    st.booleans(),
+    st.text(max_size=20),
+)
 def test_recipes_read_back_equal(of, normalise, grain, years, weighted, title):
     recipe = Recipe().changed("relate", of=of, normalise=normalise, years=tuple(years))
     recipe = recipe.changed("group", grain=grain, weighted=weighted).changed("report", title=title)
@@ -79,10 +83,15 @@ def test_a_change_recomputes_only_what_follows_it(corpus):
     assert fresh(lineage, first) == set(STAGES)
     assert fresh(lineage, first) == set()
     assert fresh(lineage, dataclasses.replace(first, recipe=changed("chart", tint_by="year"))) == set()
-    assert fresh(lineage, dataclasses.replace(first, recipe=changed("chart", layers=("items",), least_tie=2.0))) == set()
+    assert (
+        fresh(lineage, dataclasses.replace(first, recipe=changed("chart", layers=("items",), least_tie=2.0))) == set()
+    )
     assert fresh(lineage, dataclasses.replace(first, recipe=changed("chart", size_by="degree"))) == {"sizes", "land"}
     assert fresh(lineage, dataclasses.replace(first, recipe=changed("group", grain=2.0))) == GROUPING
-    assert fresh(lineage, dataclasses.replace(first, recipe=changed("relate", min_records=9))) == set(STAGES) - {"match", "reconcile"}
+    assert fresh(lineage, dataclasses.replace(first, recipe=changed("relate", min_records=9))) == set(STAGES) - {
+        "match",
+        "reconcile",
+    }
     assert fresh(lineage, dataclasses.replace(first, recipe=changed("report", width_mm=90))) == set()
 
 
@@ -93,14 +102,23 @@ def test_a_decision_on_words_does_not_rebuild_a_network_of_people(corpus):
     decided = dataclasses.replace(first, decisions=(Decision("keyword", "aside", "tide"),))
     nodes = {o.node for o in lineage.update(decided, quiet, wanted(decided)) if o.fresh}
     assert Node("reconcile", 0, "keyword") in nodes  # topics of people are named by words
-    assert not nodes & {Node("reconcile", 0, "person"), Node("relate", 1), Node("group", 1), Node("stability", 1), Node("places", 1)}
+    assert not nodes & {
+        Node("reconcile", 0, "person"),
+        Node("relate", 1),
+        Node("group", 1),
+        Node("stability", 1),
+        Node("places", 1),
+    }
 
 
 def test_every_key_follows_from_what_a_node_needs_and_reads_and_from_nothing_else(corpus):
     first = inputs(corpus)
     changes = {
-        "reconcile": {"accept": {"keyword": 0.5}}, "relate": {"min_weight": 3.0}, "group": {"seed": 9}, "chart": {"seed": 9},
-    }  # fmt: skip
+        "reconcile": {"accept": {"keyword": 0.5}},
+        "relate": {"min_weight": 3.0},
+        "group": {"seed": 9},
+        "chart": {"seed": 9},
+    }
     for section, values in changes.items():
         other = dataclasses.replace(first, recipe=first.recipe.changed(section, **values))
         for node in [*wanted(first), *(Node(stage, 1) for stage in ("places", "sizes", "topics", "name"))]:
@@ -109,9 +127,7 @@ def test_every_key_follows_from_what_a_node_needs_and_reads_and_from_nothing_els
                 one = todo.pop()
                 below.add(one)
                 todo += needs(first, one)
-            reads = any(
-                repr(STAGES[n.stage].reads(first, n)) != repr(STAGES[n.stage].reads(other, n)) for n in below
-            )
+            reads = any(repr(STAGES[n.stage].reads(first, n)) != repr(STAGES[n.stage].reads(other, n)) for n in below)
             assert (node_key(first, node) != node_key(other, node)) == reads, (section, node)
 
 
@@ -142,7 +158,10 @@ def test_results_kept_on_disk_come_back_equal_and_survive_damage(corpus, tmp_pat
     first = inputs(corpus)
     lineage = Lineage(Store(tmp_path / "kept"), Store(tmp_path / "passing"))
     one = {o.node: o for o in lineage.update(first, quiet, wanted(first))}
-    again = {o.node: o for o in Lineage(Store(tmp_path / "kept"), Store(tmp_path / "passing")).update(first, quiet, wanted(first))}
+    again = {
+        o.node: o
+        for o in Lineage(Store(tmp_path / "kept"), Store(tmp_path / "passing")).update(first, quiet, wanted(first))
+    }
     assert not any(o.fresh for o in again.values())
     for node, outcome in one.items():
         assert equal(outcome.result, again[node].result), node
@@ -269,7 +288,7 @@ def test_any_strands_read_back_equal(made):
     ("text", "says"),
     [
         ('[[strand]]\nname = "Words"\n[[strand]]\nname = "words"', "two strands are called"),
-        ('[[strand]]\n[strand.relate]\nmin_recrods = 2', "'min_records'"),
+        ("[[strand]]\n[strand.relate]\nmin_recrods = 2", "'min_records'"),
         ("[[strand]]\nrelates = 1", "'relate'"),
         ("[strand]\nname = 1", "[[strand]]"),
         ("[[strand]]\nname = 3", "must be text"),
@@ -292,7 +311,10 @@ def test_a_run_writes_each_strand_into_a_folder_of_its_name(demo, tmp_path):
     out = tmp_path / "out"
     assert main(["run", str(tmp_path / "r.toml"), "--out", str(out), "--quiet"]) == 0
     told = json.loads((out / "run.json").read_text())
-    assert [(s["name"], s["folder"]) for s in told["strands"]] == [("Words", "."), ("Co-authors / 1990s", "Co-authors 1990s")]
+    assert [(s["name"], s["folder"]) for s in told["strands"]] == [
+        ("Words", "."),
+        ("Co-authors / 1990s", "Co-authors 1990s"),
+    ]
     kinds = []
     for folder in (out, out / "Co-authors 1990s"):
         items = list(csv.DictReader((folder / "items.csv").open(encoding="utf-8")))
@@ -300,8 +322,12 @@ def test_a_run_writes_each_strand_into_a_folder_of_its_name(demo, tmp_path):
         assert (folder / "network-ties.csv").exists() and (folder / "methods.md").exists()
     assert kinds == [{"keyword"}, {"person"}]
     alone = tmp_path / "alone.toml"
-    alone.write_text(Recipe(gather=dataclasses.replace(Recipe().gather, sources=(str(demo / "mills.ris"),)),
-                            strands=(dataclasses.replace(parse_recipe(TWO).strand(2), id=1, name=""),)).toml())  # fmt: skip
+    alone.write_text(
+        Recipe(
+            gather=dataclasses.replace(Recipe().gather, sources=(str(demo / "mills.ris"),)),
+            strands=(dataclasses.replace(parse_recipe(TWO).strand(2), id=1, name=""),),
+        ).toml()
+    )
     assert main(["run", str(alone), "--out", str(tmp_path / "b"), "--quiet"]) == 0
     assert (tmp_path / "b" / "items.csv").read_bytes() == (out / "Co-authors 1990s" / "items.csv").read_bytes()
 

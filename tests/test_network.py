@@ -23,8 +23,9 @@ from umber_knot.relate.shared import count, evidence, select
 LETTERS = "abcdefgh"
 RECORDS = st.lists(
     st.tuples(st.lists(st.sampled_from(LETTERS), max_size=6, unique=True), st.sampled_from([0, 1990, 1995, 2001])),
-    min_size=1, max_size=14,
-)  # fmt: skip
+    min_size=1,
+    max_size=14,
+)
 
 
 def make(records):
@@ -109,7 +110,8 @@ def test_fractional_counting_gives_each_record_one_per_item(corpus):
     alone = counted.record[np.isin(counted.record, np.flatnonzero(sizes == 1))]
     assert counted.strength.sum() == pytest.approx(len(counted.record) - len(alone))
     ends = np.bincount(counted.source, counted.weight, len(counted.strength)) + np.bincount(
-        counted.target, counted.weight, len(counted.strength))  # fmt: skip
+        counted.target, counted.weight, len(counted.strength)
+    )
     assert np.allclose(ends, counted.strength)
 
 
@@ -256,7 +258,11 @@ def test_figures_of_a_grouping_are_of_the_grouping_shown():
             assert made.quality == pytest.approx(inside / 12)
 
 
-@given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), min_size=3, max_size=30), st.floats(0.05, 1.5), st.integers(0, 5))
+@given(
+    st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), min_size=3, max_size=30),
+    st.floats(0.05, 1.5),
+    st.integers(0, 5),
+)
 @settings(max_examples=25)
 def test_the_quality_is_the_one_that_igraph_optimised(edges, resolution, seed):
     import random

@@ -19,15 +19,19 @@ from umber_knot.network.node_link import node_link
 from umber_knot.network.reading import read_network
 
 DAY = st.dates().map(lambda d: np.datetime64(d, "D")) | st.just(np.datetime64("NaT", "D"))
-WORD = st.text(st.characters(categories=("L", "N"), exclude_characters="\ufffe\uffff"), min_size=1, max_size=6).map(lambda t: "w" + t)
+WORD = st.text(st.characters(categories=("L", "N"), exclude_characters="\ufffe\uffff"), min_size=1, max_size=6).map(
+    lambda t: "w" + t
+)
 VALUES = st.sampled_from(["whole", "number", "truth", "text"])
 
 
 def attribute(draw, kind, n):
     made = {
-        "whole": st.integers(-(2**53), 2**53), "number": st.floats(allow_nan=False, allow_infinity=False),
-        "truth": st.booleans(), "text": WORD,
-    }[kind]  # fmt: skip
+        "whole": st.integers(-(2**53), 2**53),
+        "number": st.floats(allow_nan=False, allow_infinity=False),
+        "truth": st.booleans(),
+        "text": WORD,
+    }[kind]
     values = draw(st.lists(st.none() | made, min_size=n, max_size=n))
     if kind == "number":  # numbers that are all whole are told from whole numbers by a part at least
         values = [None if v is None else v + 0.5 for v in values]
@@ -43,18 +47,33 @@ def networks(draw):
     m = len(edges)
     labels = draw(st.lists(WORD, min_size=n, max_size=n, unique=True))
     weight = draw(st.lists(st.floats(-1e6, 1e6, allow_subnormal=False), min_size=m, max_size=m))
-    days = {k: np.array(draw(st.lists(DAY, min_size=c, max_size=c)), "datetime64[D]")
-            for k, c in (("first", n), ("last", n), ("tie_first", m), ("tie_last", m))}  # fmt: skip
+    days = {
+        k: np.array(draw(st.lists(DAY, min_size=c, max_size=c)), "datetime64[D]")
+        for k, c in (("first", n), ("last", n), ("tie_first", m), ("tie_last", m))
+    }
     kinds = draw(st.lists(st.sampled_from(["person", "venue", "kind"]), min_size=n, max_size=n))
     table = list(dict.fromkeys(kinds))
     return network_of(
-        n, edges, labels, weight=weight, directed=directed, **days,
-        kinds=tuple(table), kind_code=np.array([table.index(k) for k in kinds] if len(table) > 1 else [], np.int16),
+        n,
+        edges,
+        labels,
+        weight=weight,
+        directed=directed,
+        **days,
+        kinds=tuple(table),
+        kind_code=np.array([table.index(k) for k in kinds] if len(table) > 1 else [], np.int16),
         citations=np.array(draw(st.lists(st.integers(0, 10**6), min_size=n, max_size=n)), np.int32),
         count=np.array(draw(st.lists(st.integers(0, 99), min_size=m, max_size=m)), np.int32),
-        item_columns={name: attribute(draw, draw(VALUES), n) for name in draw(st.lists(st.sampled_from(["age", "town"]), unique=True))},
-        tie_columns={name: attribute(draw, draw(VALUES), m) for name in draw(st.lists(st.sampled_from(["tone"]), unique=True)) if m},
-    )  # fmt: skip
+        item_columns={
+            name: attribute(draw, draw(VALUES), n)
+            for name in draw(st.lists(st.sampled_from(["age", "town"]), unique=True))
+        },
+        tie_columns={
+            name: attribute(draw, draw(VALUES), m)
+            for name in draw(st.lists(st.sampled_from(["tone"]), unique=True))
+            if m
+        },
+    )
 
 
 def write(network, name, folder):
@@ -68,8 +87,11 @@ def write(network, name, folder):
 
 
 def listed(columns):
-    return {name: (str(a.values.dtype) if not isinstance(a.values, Texts) else "text", a.listed()) for name, a in columns.items()
-            if not a.missing.all()}  # fmt: skip
+    return {
+        name: (str(a.values.dtype) if not isinstance(a.values, Texts) else "text", a.listed())
+        for name, a in columns.items()
+        if not a.missing.all()
+    }
 
 
 @pytest.mark.parametrize("name", ["graphml", "gml", "json", "csv"])
@@ -111,11 +133,16 @@ def test_degrees_strengths_and_matrices_agree_with_networkx(network):
 def test_the_simple_view_has_each_pair_once_and_no_loop(network):
     plain, kept = network.simple(), network.simple("kept")
     pairs = {}
-    for s, t, w, c in zip(network.source.tolist(), network.target.tolist(), network.weight.tolist(), network.count.tolist()):
+    for s, t, w, c in zip(
+        network.source.tolist(), network.target.tolist(), network.weight.tolist(), network.count.tolist()
+    ):
         if s != t:
             one = pairs.setdefault((min(s, t), max(s, t)), [0.0, 0])
             one[0], one[1] = one[0] + w, one[1] + c
-    found = {(s, t): (w, c) for s, t, w, c in zip(plain.source.tolist(), plain.target.tolist(), plain.weight.tolist(), plain.count.tolist())}
+    found = {
+        (s, t): (w, c)
+        for s, t, w, c in zip(plain.source.tolist(), plain.target.tolist(), plain.weight.tolist(), plain.count.tolist())
+    }
     assert set(found) == set(pairs) and not plain.directed
     for pair, (w, c) in pairs.items():
         assert found[pair] == (pytest.approx(w, abs=1e-6), c)
@@ -125,17 +152,31 @@ def test_the_simple_view_has_each_pair_once_and_no_loop(network):
 
 def test_parallel_ties_of_different_direction_are_kept_and_said(tmp_path):
     path = tmp_path / "n.json"
-    links = [{"source": 1, "target": 2, "weight": 2, "directed": True}, {"source": 2, "target": 1, "weight": 3},
-             {"source": 1, "target": 2, "weight": 5, "directed": False}]  # fmt: skip
+    links = [
+        {"source": 1, "target": 2, "weight": 2, "directed": True},
+        {"source": 2, "target": 1, "weight": 3},
+        {"source": 1, "target": 2, "weight": 5, "directed": False},
+    ]
     path.write_text(json.dumps({"nodes": [{"id": 1, "label": "a"}, {"id": 2, "label": "b"}], "links": links}))
     network, problems = read_network(path)
     assert network.directed and network.ties == 5 and "taken both ways" in problems[0].message
-    assert sorted(zip(network.source.tolist(), network.weight.tolist())) == [(0, 2.0), (0, 3.0), (0, 5.0), (1, 3.0), (1, 5.0)]
+    assert sorted(zip(network.source.tolist(), network.weight.tolist())) == [
+        (0, 2.0),
+        (0, 3.0),
+        (0, 5.0),
+        (1, 3.0),
+        (1, 5.0),
+    ]
 
 
 def test_attributes_of_mixed_type_and_a_kind_named_kind(tmp_path):
     path = tmp_path / "n.json"
-    nodes = [{"id": 1, "kind": "kind", "age": 3}, {"id": 2, "kind": "kind", "age": "old"}, {"id": 3, "kind": "kind", "age": True}, {"id": 4, "kind": "kind"}]
+    nodes = [
+        {"id": 1, "kind": "kind", "age": 3},
+        {"id": 2, "kind": "kind", "age": "old"},
+        {"id": 3, "kind": "kind", "age": True},
+        {"id": 4, "kind": "kind"},
+    ]
     path.write_text(json.dumps({"nodes": nodes, "links": []}))
     network, _ = read_network(path)
     assert network.kinds == ("kind",) and network.item_columns["age"].listed() == ["3", "old", "true", None]
@@ -161,7 +202,10 @@ def test_what_is_no_network_says_so(tmp_path):
 def test_items_of_one_label_are_told_apart_in_tables():
     network = network_of(3, [(0, 1)], ["Dray", "Dray", "Holt"])
     same = network_of(3, [(0, 1)], ["Dray", "Dray", "Holt"], form=Texts.of(["Dray, T.", "Dray, U.", "Holt"]))
-    assert list(same.told_apart()) == ["Dray [Dray, T.]", "Dray [Dray, U.]", "Holt"] and len(set(network.told_apart())) == 2
+    assert (
+        list(same.told_apart()) == ["Dray [Dray, T.]", "Dray [Dray, U.]", "Holt"]
+        and len(set(network.told_apart())) == 2
+    )
 
 
 def test_years_of_days_and_none():

@@ -26,8 +26,11 @@ def test_pairs_within_are_all_pairs_of_equal_keys(keys, most):
 @given(st.lists(st.text("abc", min_size=1, max_size=7), unique=True, max_size=25))
 def test_slips_are_all_pairs_at_distance_one(words):
     found = slips(words, range(len(words)), 4)
-    wanted = [(i, j) for i, j in combinations(range(len(words)), 2)
-              if min(len(words[i]), len(words[j])) >= 4 and OSA.distance(words[i], words[j]) == 1]  # fmt: skip
+    wanted = [
+        (i, j)
+        for i, j in combinations(range(len(words)), 2)
+        if min(len(words[i]), len(words[j])) >= 4 and OSA.distance(words[i], words[j]) == 1
+    ]
     assert [p for p in found if min(len(words[p[0]]), len(words[p[1]])) >= 4] == wanted
 
 
@@ -42,8 +45,11 @@ def test_forms_in_one_record_and_membership(mentions):
     assert dict(zip(every, is_among(pairs, found).tolist())) == {p: p in wanted for p in every}
 
 
-PAIRS = st.lists(st.tuples(st.floats(-3, 6), st.integers(0, 11), st.integers(0, 11)).filter(lambda p: p[1] < p[2]), max_size=30,
-                 unique_by=lambda p: p[1:])  # fmt: skip
+PAIRS = st.lists(
+    st.tuples(st.floats(-3, 6), st.integers(0, 11), st.integers(0, 11)).filter(lambda p: p[1] < p[2]),
+    max_size=30,
+    unique_by=lambda p: p[1:],
+)
 
 
 @given(PAIRS, st.sets(st.tuples(st.integers(0, 11), st.integers(0, 11)), max_size=12))
@@ -99,8 +105,14 @@ def test_surroundings_count_what_two_forms_share(records):
     corpus = corpus_of([(Source("s", "", "", "", "", len(raw)), raw)])
     mentions = corpus.of("person")
     found = surroundings(corpus, mentions, mentions.forms)
-    near = {f: ({p for people, _ in records if f in people for p in people} - {f}, {v for people, v in records if f in people and v},
-                [1990 + k for k, (people, _) in enumerate(records) if f in people]) for f in mentions.forms}  # fmt: skip
+    near = {
+        f: (
+            {p for people, _ in records if f in people for p in people} - {f},
+            {v for people, v in records if f in people and v},
+            [1990 + k for k, (people, _) in enumerate(records) if f in people],
+        )
+        for f in mentions.forms
+    }
     pairs = np.array(list(combinations(range(len(mentions.forms)), 2)), np.int64).reshape(-1, 2)
     for k, name in ((0, "company"), (1, "venue")):
         count, weight = found.rows[name].shared(pairs[:, 0], pairs[:, 1])

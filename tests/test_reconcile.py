@@ -218,8 +218,16 @@ def test_decisions_csv_reads_back_and_bad_rows_are_listed(tmp_path):
 
 def test_a_file_of_decisions_is_sorted_out_against_what_was_made():
     made = [d("merge", "a", "b")]
-    new = [d("apart", "a", "b"), d("aside", "c"), d("merge", "b", "a"), d("aside", "f"), d("split", "d", "x", "s.ris:4 | s.ris:9"),
-           Decision("record", "aside", "s.ris:1", note="off"), Decision("record", "aside", "s.ris:77"), d("aside", "x*y", "", RULE)]  # fmt: skip
+    new = [
+        d("apart", "a", "b"),
+        d("aside", "c"),
+        d("merge", "b", "a"),
+        d("aside", "f"),
+        d("split", "d", "x", "s.ris:4 | s.ris:9"),
+        Decision("record", "aside", "s.ris:1", note="off"),
+        Decision("record", "aside", "s.ris:77"),
+        d("aside", "x*y", "", RULE),
+    ]
     kept, why = sort_out(CORPUS, made, new)
     assert kept == [new[1], new[4], new[5]]
     assert sorted(why) == [0, 2, 3, 4, 6, 7] and "s.ris:77" in why[6]

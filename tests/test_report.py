@@ -134,13 +134,34 @@ def test_csv_reads_back(rows):
 def test_method_names_every_choice(corpus):
     one = subject_of(
         corpus,
-        relate={"of": "keyword", "tie": "co-occurrence", "counting": "fractional", "normalise": "cosine", "years": (1990, 2020),
-                "max_per_record": 6, "min_records": 3, "min_weight": 0.01, "keep": "connected"},
+        relate={
+            "of": "keyword",
+            "tie": "co-occurrence",
+            "counting": "fractional",
+            "normalise": "cosine",
+            "years": (1990, 2020),
+            "max_per_record": 6,
+            "min_records": 3,
+            "min_weight": 0.01,
+            "keep": "connected",
+        },
         group={"quality": "cpm", "grain": 0.05, "weighted": False, "seed": 7},
-    )  # fmt: skip
+    )
     text = contents(one)["methods.md"].decode()
-    for said in ("fractionally", "Newman", "geometric mean", "1990 to 2020", "more than 6", "fewer than 3 records",
-                 "largest connected part", "constant Potts", "unweighted", "seed 7", "Dunning", "adjusted Rand"):  # fmt: skip
+    for said in (
+        "fractionally",
+        "Newman",
+        "geometric mean",
+        "1990 to 2020",
+        "more than 6",
+        "fewer than 3 records",
+        "largest connected part",
+        "constant Potts",
+        "unweighted",
+        "seed 7",
+        "Dunning",
+        "adjusted Rand",
+    ):
         assert said in text, said
     counts = re.findall(r"([\d,]+) → ([\d,]+) \w+ \(([\d,]+) left out\)", text)
     assert len(counts) >= 4
@@ -191,10 +212,15 @@ def test_files_are_written_whole_or_not_at_all(tmp_path):
 
 
 RECORD = st.builds(
-    RawRecord, line=st.integers(1, 9), raw=st.text(max_size=30), title=st.text(max_size=9), abstract=st.text(max_size=9),
-    year=st.sampled_from([0, 1999]), persons=st.lists(st.text(max_size=6), max_size=3),
+    RawRecord,
+    line=st.integers(1, 9),
+    raw=st.text(max_size=30),
+    title=st.text(max_size=9),
+    abstract=st.text(max_size=9),
+    year=st.sampled_from([0, 1999]),
+    persons=st.lists(st.text(max_size=6), max_size=3),
     extra=st.dictionaries(st.text(max_size=4), st.text(max_size=4), max_size=2),
-)  # fmt: skip
+)
 
 
 @given(st.lists(RECORD, max_size=6), st.booleans())
@@ -264,7 +290,9 @@ def test_the_flow_adds_up_and_is_well_formed():
 
 def test_sums_of_written_weights_are_the_sums(corpus):
     """Weights that are cut drift when they are added up: 13138.507 for 13138.500."""
-    one = subject_of(corpus, relate={"of": "keyword", "tie": "co-occurrence", "normalise": "association", "counting": "fractional"})
+    one = subject_of(
+        corpus, relate={"of": "keyword", "tie": "co-occurrence", "normalise": "association", "counting": "fractional"}
+    )
     files = contents(one)
     ties = list(csv.DictReader(io.StringIO(files["ties.csv"].decode(), newline="")))
     assert [float(t["weight"]) for t in ties] == one.network.weight.tolist()
@@ -281,7 +309,16 @@ def test_the_format_csv_is_the_network_in_two_tables(corpus):
     assert {t["source"] for t in ties} <= items and all(re.fullmatch(r"\d{4}-\d\d-\d\d", t["first_date"]) for t in ties)
 
 
-@given(st.lists(st.lists(st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\r\n\0"), max_size=8), min_size=2, max_size=2), max_size=6))
+@given(
+    st.lists(
+        st.lists(
+            st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\r\n\0"), max_size=8),
+            min_size=2,
+            max_size=2,
+        ),
+        max_size=6,
+    )
+)
 def test_a_table_for_a_spreadsheet_holds_no_formula_and_every_number(rows):
     safe = list(csv.reader(io.StringIO(for_spreadsheet(csv_text(("a", "b"), rows)), newline="")))
     assert len(safe) == len(rows) + 1

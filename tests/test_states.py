@@ -111,11 +111,16 @@ def test_a_click_names_what_is_drawn_while_a_new_network_has_come_and_its_pictur
 @pytest.mark.parametrize(
     "deed",
     [
-        lambda s: s.undo(), lambda s: s.redo(), lambda s: s.move_items({word("curlew"): (1.0, 2.0)}), lambda s: s.lay_out_again(),
-        lambda s: s.decide([Decision("keyword", "aside", "tide")]), lambda s: s.set_recipe("group", grain=2.0), lambda s: s.remove_strand(1),
+        lambda s: s.undo(),
+        lambda s: s.redo(),
+        lambda s: s.move_items({word("curlew"): (1.0, 2.0)}),
+        lambda s: s.lay_out_again(),
+        lambda s: s.decide([Decision("keyword", "aside", "tide")]),
+        lambda s: s.set_recipe("group", grain=2.0),
+        lambda s: s.remove_strand(1),
     ],
     ids=["undo", "redo", "move", "lay out again", "decide", "recipe", "strand"],
-)  # fmt: skip
+)
 def test_no_step_waits_for_an_import(opened, qtbot, tmp_path, deed):  # noqa: F811
     s, said = opened.session, []
     s.said.connect(lambda head, text, kind: said.append(head))
@@ -211,7 +216,9 @@ def test_a_decision_on_records_that_are_gone_is_refused_with_a_word(opened, qtbo
 def test_a_study_made_again_at_the_same_path_shows_its_own_records(window, qtbot, tmp_path):  # noqa: F811
     s = window.session
     table = tmp_path / "t.csv"
-    table.write_text('title,who,when\nSilt behind the gates,"Dray, Tamsin",1981\nSluices of the estuary,"Holt, Peter",1990\n')
+    table.write_text(
+        'title,who,when\nSilt behind the gates,"Dray, Tamsin",1981\nSluices of the estuary,"Holt, Peter",1990\n'
+    )
     counts = []
     for fields in (["title", "people", "date"], ["title", "words", "date"]):
         path = tmp_path / "same.umber"
@@ -220,7 +227,13 @@ def test_a_study_made_again_at_the_same_path_shows_its_own_records(window, qtbot
         qtbot.waitUntil(lambda: s.running is None, timeout=60_000)
         s.add_files([table])
         qtbot.waitUntil(lambda: settled(window) and len(s.corpus) == 2, timeout=60_000)
-        done(window, qtbot, lambda f=fields: s.replace_source(s.sources[0].id, table, {"fields": f, "header": ["title", "who", "when"]}))
+        done(
+            window,
+            qtbot,
+            lambda f=fields: s.replace_source(
+                s.sources[0].id, table, {"fields": f, "header": ["title", "who", "when"]}
+            ),
+        )
         counts.append((len(s.corpus.of("person").record), len(s.corpus.of("keyword").record)))
         s.close()
     assert counts[0] == (2, 0) and counts[1][0] == 0 < counts[1][1]
@@ -228,7 +241,11 @@ def test_a_study_made_again_at_the_same_path_shows_its_own_records(window, qtbot
 
 def test_two_items_of_one_label_are_selected_apart(opened, qtbot):  # noqa: F811
     s = opened.session
-    done(opened, qtbot, lambda: s.decide([Decision("keyword", "prefer", form, "birds") for form in ("curlew", "redshank")], "rename"))
+    done(
+        opened,
+        qtbot,
+        lambda: s.decide([Decision("keyword", "prefer", form, "birds") for form in ("curlew", "redshank")], "rename"),
+    )
     a, b = word("curlew"), word("redshank")
     assert s.called(a) == s.called(b) == "birds" and s.item(a) != s.item(b) >= 0
     page = opened.desks["chart"].evidence.page
@@ -298,7 +315,7 @@ def test_a_strand_is_renamed_moved_taken_away_and_brought_back(both, qtbot):
     done(both, qtbot, s.undo)
     assert s.recipe.names() == ("Who writes with whom", "Words") and np.array_equal(s.shown.drawing(2).x, drawn)
     with Study.open(s.study.path) as study:
-        assert '[[strand]]' in study.recipe()
+        assert "[[strand]]" in study.recipe()
 
 
 def test_the_thread_parts_and_leads_to_each_strand(both, qtbot):
@@ -374,8 +391,11 @@ def test_groupings_and_arrangements_are_kept_by_name(opened, qtbot):  # noqa: F8
 
 def test_fifty_strands_are_one_study(window, qtbot, tmp_path):  # noqa: F811
     s = window.session
-    file = ris(tmp_path / "a.ris", ("Silt behind the gates", ["Dray, T.", "Holt, P."], ["silt", "tide"], 1981),
-               ("Sluices of the estuary", ["Holt, P.", "Quill, A."], ["sluice", "tide"], 1990))  # fmt: skip
+    file = ris(
+        tmp_path / "a.ris",
+        ("Silt behind the gates", ["Dray, T.", "Holt, P."], ["silt", "tide"], 1981),
+        ("Sluices of the estuary", ["Holt, P.", "Quill, A."], ["sluice", "tide"], 1990),
+    )
     s.create(tmp_path / "s.umber")
     recipe = s.recipe.changed("group", runs=0)
     for k in range(49):

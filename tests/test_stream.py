@@ -96,10 +96,15 @@ def test_too_many_problems_are_counted_not_listed():
 
 @pytest.mark.parametrize(
     ("text", "encoding", "found"),
-    [("Größe, Öl und Übermaß in der Flußmündung", "latin-1", "cp1252"), ("tide", "utf-16-le", "utf-16-le"),
-     ("tide", "utf-16-be", "utf-16-be"), ("tide ø", "utf-8", "utf-8"), ("plain", "ascii", "utf-8"),
-     ("Приливная мельница на берегу устья реки и старые карты", "cp1251", "cp1251")],
-)  # fmt: skip
+    [
+        ("Größe, Öl und Übermaß in der Flußmündung", "latin-1", "cp1252"),
+        ("tide", "utf-16-le", "utf-16-le"),
+        ("tide", "utf-16-be", "utf-16-be"),
+        ("tide ø", "utf-8", "utf-8"),
+        ("plain", "ascii", "utf-8"),
+        ("Приливная мельница на берегу устья реки и старые карты", "cp1251", "cp1251"),
+    ],
+)
 def test_encodings_are_found(text, encoding, found):
     assert find_encoding((text * 20).encode(encoding)) == found
 

@@ -172,8 +172,13 @@ def test_kept_apart_and_merged_forms_are_not_suggested_again():
 
 
 def test_identifiers_bind_names_and_addresses_and_keep_people_apart():
-    known = [("Dray, Tamsin", "orcid:0000-0001-2345-6789"), ("Dray, T.", "orcid:0000-0009-9999-9999"), ("Oakes, Tamsin", "orcid:0000-0001-2345-6789"),
-             ("tamsin@b.example", "mailto:tamsin@b.example"), ("Tamsin D.", "mailto:tamsin@b.example")]  # fmt: skip
+    known = [
+        ("Dray, Tamsin", "orcid:0000-0001-2345-6789"),
+        ("Dray, T.", "orcid:0000-0009-9999-9999"),
+        ("Oakes, Tamsin", "orcid:0000-0001-2345-6789"),
+        ("tamsin@b.example", "mailto:tamsin@b.example"),
+        ("Tamsin D.", "mailto:tamsin@b.example"),
+    ]
     corpus = small(*({"persons": [name], "known_as": {name: identifier}} for name, identifier in known))
     found = offers(corpus, "person")
     assert "same ORCID" in found[frozenset({"Dray, Tamsin", "Oakes, Tamsin"})].reasons
@@ -193,9 +198,15 @@ def test_what_names_nobody_is_to_be_set_aside():
 
 @pytest.mark.parametrize(
     ("one", "two", "reason"),
-    [("tidal energy converter (TEC)", "TEC", "letters stand for"), ("methane flux", "flux of methane", "another order"), ("Tide-mill", "tide mills", "singular and plural"),
-     ("colonisation", "colonization", "British"), ("estuaire côtier", "estuaire cotier", "accents"), ("phenomenon response", "phenomenon resopnse", "one letter")],
-)  # fmt: skip
+    [
+        ("tidal energy converter (TEC)", "TEC", "letters stand for"),
+        ("methane flux", "flux of methane", "another order"),
+        ("Tide-mill", "tide mills", "singular and plural"),
+        ("colonisation", "colonization", "British"),
+        ("estuaire côtier", "estuaire cotier", "accents"),
+        ("phenomenon response", "phenomenon resopnse", "one letter"),
+    ],
+)
 def test_each_way_that_words_agree_is_found_and_said(one, two, reason):
     corpus = small(
         *({"keywords": [one, "tide", "salt", "mud"], "venue": "V"} for _ in range(6)),

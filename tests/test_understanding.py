@@ -33,13 +33,38 @@ from umber_knot.relate.possible import possible
 
 @pytest.mark.parametrize(
     ("text", "edtf"),
-    [("1998", "1998"), ("2011/05/03/", "2011-05-03"), ("c. 1843", "1843~"), ("ca 1843?", "1843%"), ("[1843?]", "1843?"), ("1840s", "184X"),
-     ("19th century", "18XX"), ("18XX", "18XX"), ("1843-05/1843-06", "1843-05/1843-06"), ("May - June 1843", "1843-05/1843-06"),
-     ("3 May 1843", "1843-05-03"), ("May 3rd, 1843", "1843-05-03"), ("3. Mai 1843", "1843-05-03"), ("20 avril 1820", "1820-04-20"),
-     ("3 maggio 1843", "1843-05-03"), ("12.03.1811", "1811-03-12"), ("before 1843", "../1843"), ("after 1843", "1843/.."), ("vor 1843", "../1843"),
-     ("between 1843 and 1845", "1843/1845"), ("1843-45", "1843/1845"), ("1998 Mar-Apr", "1998-03/1998-04"), ("Spring 1843", "1843-21"),
-     ("1811-02-30", "1811-02"), ("2004-05-06T10:00:00Z", "2004-05-06"), ("n.d.", ""), ("", ""), ("the day after", ""), ("99999", "")],
-)  # fmt: skip
+    [
+        ("1998", "1998"),
+        ("2011/05/03/", "2011-05-03"),
+        ("c. 1843", "1843~"),
+        ("ca 1843?", "1843%"),
+        ("[1843?]", "1843?"),
+        ("1840s", "184X"),
+        ("19th century", "18XX"),
+        ("18XX", "18XX"),
+        ("1843-05/1843-06", "1843-05/1843-06"),
+        ("May - June 1843", "1843-05/1843-06"),
+        ("3 May 1843", "1843-05-03"),
+        ("May 3rd, 1843", "1843-05-03"),
+        ("3. Mai 1843", "1843-05-03"),
+        ("20 avril 1820", "1820-04-20"),
+        ("3 maggio 1843", "1843-05-03"),
+        ("12.03.1811", "1811-03-12"),
+        ("before 1843", "../1843"),
+        ("after 1843", "1843/.."),
+        ("vor 1843", "../1843"),
+        ("between 1843 and 1845", "1843/1845"),
+        ("1843-45", "1843/1845"),
+        ("1998 Mar-Apr", "1998-03/1998-04"),
+        ("Spring 1843", "1843-21"),
+        ("1811-02-30", "1811-02"),
+        ("2004-05-06T10:00:00Z", "2004-05-06"),
+        ("n.d.", ""),
+        ("", ""),
+        ("the day after", ""),
+        ("99999", ""),
+    ],
+)
 def test_dates_are_understood(text, edtf):
     assert understand(text)[0] == edtf
 
@@ -74,15 +99,27 @@ def test_any_date_is_edtf_or_nothing(text):
 
 @pytest.mark.parametrize(
     ("text", "parts"),
-    [("Dept of Mud, University of Eastmere, Eastmere EM4 2QX, England", ("University of Eastmere", "Eastmere", "United Kingdom")),
-     ("Shore Policy Centre, Fairpoint, CA 94000", ("Shore Policy Centre", "Fairpoint", "United States")),
-     ("Univ Fairpoint, Fairpoint, GA 30602 USA", ("Univ Fairpoint", "Fairpoint", "United States")),
-     ("[Dray, T; Vash, O] Univ Eastmere, Dept Geog, Eastmere, Scotland.", ("Univ Eastmere", "Eastmere", "United Kingdom")),
-     ("Estuary Research Unit, 4000 AB Sandhaven, Pays-Bas", ("Estuary Research Unit", "Sandhaven", "Netherlands")),
-     ("Delta Laboratory, Hoshigata, 日本", ("Delta Laboratory", "Hoshigata", "Japan")), ("Marsh Trust", ("Marsh Trust", "", "")),
-     ("Institut für Schlick, Nordfeld, Deutschland", ("Institut für Schlick", "Nordfeld", "Germany")), ("Ireland", ("", "", "Ireland")),
-     ("IfM, Nordfeld, DEU", ("IfM", "Nordfeld", "Germany")), ("a@b.example", ("", "", "")), ("", ("", "", ""))],
-)  # fmt: skip
+    [
+        (
+            "Dept of Mud, University of Eastmere, Eastmere EM4 2QX, England",
+            ("University of Eastmere", "Eastmere", "United Kingdom"),
+        ),
+        ("Shore Policy Centre, Fairpoint, CA 94000", ("Shore Policy Centre", "Fairpoint", "United States")),
+        ("Univ Fairpoint, Fairpoint, GA 30602 USA", ("Univ Fairpoint", "Fairpoint", "United States")),
+        (
+            "[Dray, T; Vash, O] Univ Eastmere, Dept Geog, Eastmere, Scotland.",
+            ("Univ Eastmere", "Eastmere", "United Kingdom"),
+        ),
+        ("Estuary Research Unit, 4000 AB Sandhaven, Pays-Bas", ("Estuary Research Unit", "Sandhaven", "Netherlands")),
+        ("Delta Laboratory, Hoshigata, 日本", ("Delta Laboratory", "Hoshigata", "Japan")),
+        ("Marsh Trust", ("Marsh Trust", "", "")),
+        ("Institut für Schlick, Nordfeld, Deutschland", ("Institut für Schlick", "Nordfeld", "Germany")),
+        ("Ireland", ("", "", "Ireland")),
+        ("IfM, Nordfeld, DEU", ("IfM", "Nordfeld", "Germany")),
+        ("a@b.example", ("", "", "")),
+        ("", ("", "", "")),
+    ],
+)
 def test_addresses_are_read_from_their_end(text, parts):
     assert tuple(parse_address(text)) == parts
 
@@ -109,10 +146,15 @@ def test_any_address_is_survived(text):
 
 @pytest.mark.parametrize(
     "text",
-    ["Dray T, 1998, J ESTUARY WORKS, V12, P34", "Dray, T. (1998). Silt behind the gates. Journal of Estuary Works, 12(3), 34–56.",
-     "Dray T, Vashley O. Silt behind the gates. J Estuary Works 1998;12(3):34-56.",
-     reference_text("Dray, Tamsin", "1998", "Silt behind the gates", "Journal of Estuary Works", "12", "34", "10.99999/x.1")],
-)  # fmt: skip
+    [
+        "Dray T, 1998, J ESTUARY WORKS, V12, P34",
+        "Dray, T. (1998). Silt behind the gates. Journal of Estuary Works, 12(3), 34–56.",
+        "Dray T, Vashley O. Silt behind the gates. J Estuary Works 1998;12(3):34-56.",
+        reference_text(
+            "Dray, Tamsin", "1998", "Silt behind the gates", "Journal of Estuary Works", "12", "34", "10.99999/x.1"
+        ),
+    ],
+)
 def test_references_are_parsed_in_every_style(text):
     found = parse_reference(text)
     assert (found.author, found.initial, found.year, found.volume, found.page) == ("dray", "t", 1998, "12", "34")
@@ -123,8 +165,16 @@ def of_records(*records):
 
 
 def test_references_are_matched_by_each_way():
-    cited = RawRecord(1, title="Silt behind the gates of the mill", year=1998, persons=["Dray, Tamsin"], venue="Journal of Estuary Works", volume="12",
-                      pages="34-56", doi="10.99999/x.1")  # fmt: skip
+    cited = RawRecord(
+        1,
+        title="Silt behind the gates of the mill",
+        year=1998,
+        persons=["Dray, Tamsin"],
+        venue="Journal of Estuary Works",
+        volume="12",
+        pages="34-56",
+        doi="10.99999/x.1",
+    )
     other = RawRecord(
         5,
         title="Another work of the same year",
@@ -134,9 +184,17 @@ def test_references_are_matched_by_each_way():
         volume="3",
         pages="1-2",
     )
-    lines = ["Anybody, 1900, X, DOI 10.99999/X.1", "DRAY T, 1998, J ESTUARY WORKS, V12, P34", "Dray T, 1998, SOMETHING ELSE, V12, P34",
-             "Dray T. Silt behind the gates of the mill. 1998", "Dray, Tobias, 1998, Mud and Silt", "Dray T, 1998, J ESTUARY WORKS, V13, P34",
-             "Dray T, 1997, J ESTUARY WORKS, V12, P34", "Dray U, 1998, J ESTUARY WORKS, V12, P34", "Dray T, 1998"]  # fmt: skip
+    lines = [
+        "Anybody, 1900, X, DOI 10.99999/X.1",
+        "DRAY T, 1998, J ESTUARY WORKS, V12, P34",
+        "Dray T, 1998, SOMETHING ELSE, V12, P34",
+        "Dray T. Silt behind the gates of the mill. 1998",
+        "Dray, Tobias, 1998, Mud and Silt",
+        "Dray T, 1998, J ESTUARY WORKS, V13, P34",
+        "Dray T, 1997, J ESTUARY WORKS, V12, P34",
+        "Dray U, 1998, J ESTUARY WORKS, V12, P34",
+        "Dray T, 1998",
+    ]
     corpus = of_records(cited, other, RawRecord(9, title="Citing", references=lines))
     found = match_references(corpus)
     assert found.record.tolist() == [0, 0, 0, 0, 1, -1, -1, -1, -1]
@@ -185,12 +243,22 @@ def test_texts_are_a_sequence(texts, data):
 
 RECORDS = st.lists(
     st.builds(
-        RawRecord, line=st.integers(1, 99), title=st.sampled_from(["", "Silt behind the gates", "SILT, behind the Gates!", "Another long title"]),
-        year=st.sampled_from([0, 1998, 2001]), persons=st.lists(st.sampled_from(["Dray, T.", "Dray, Tamsin", "Vashley, O."]), max_size=3, unique=True),
-        doi=st.sampled_from(["", "10.99999/a.1", "https://doi.org/10.99999/A.1", "10.99999/b.2"]), keywords=st.lists(st.sampled_from("abc"), max_size=2),
-        others=st.lists(st.tuples(st.just("person"), st.sampled_from(["sender", "recipient"]), st.sampled_from(["Holt, P.", "Lund, J."])), max_size=2),
-    ), max_size=8,
-)  # fmt: skip
+        RawRecord,
+        line=st.integers(1, 99),
+        title=st.sampled_from(["", "Silt behind the gates", "SILT, behind the Gates!", "Another long title"]),
+        year=st.sampled_from([0, 1998, 2001]),
+        persons=st.lists(st.sampled_from(["Dray, T.", "Dray, Tamsin", "Vashley, O."]), max_size=3, unique=True),
+        doi=st.sampled_from(["", "10.99999/a.1", "https://doi.org/10.99999/A.1", "10.99999/b.2"]),
+        keywords=st.lists(st.sampled_from("abc"), max_size=2),
+        others=st.lists(
+            st.tuples(
+                st.just("person"), st.sampled_from(["sender", "recipient"]), st.sampled_from(["Holt, P.", "Lund, J."])
+            ),
+            max_size=2,
+        ),
+    ),
+    max_size=8,
+)
 
 
 @given(RECORDS)
@@ -260,7 +328,12 @@ def test_joined_records_take_the_better_field_of_each_and_can_be_parted():
     ]
     corpus = corpus_of(sources)
     people, venue = corpus.of("person"), corpus.of("venue")
-    assert len(corpus) == 3 and corpus.flow.by_title == 1 and corpus.findings(0)[0][:3] == (1, 9, 2) and len(corpus.also.record) == 1
+    assert (
+        len(corpus) == 3
+        and corpus.flow.by_title == 1
+        and corpus.findings(0)[0][:3] == (1, 9, 2)
+        and len(corpus.also.record) == 1
+    )
     assert [people.forms[f] for f in people.form[people.record == 0]] == ["Dray, Tamsin", "Vashley, O."]
     assert (corpus.title[0], corpus.citations[0], venue.record.tolist()) == ("Silt behind the Gates.", 3, [0])
     parted = corpus_of(sources, [Decision("record", "apart", "a.ris:1", "b.bib:9")])
@@ -288,10 +361,27 @@ def test_a_third_record_never_joins_two_identifiers():
 
 @pytest.mark.parametrize(
     ("text", "rows"),
-    [("", [0, 1, 2, 3]), ("silt", [0, 1, 2, 3]), ("year:1999", [2]), ("year:1998-1998", [0, 1, 3]), ("person:maddern", [3]), ("-maddern gates", [0, 1, 2]),
-     ("in:mud", [1]), ("in:none", [0, 2, 3]), ('"the gates"', [0, 1, 2, 3]), ("doi:none", [1, 2, 3]), ("cited:1-9", [0]), ("word:silt", [0]), ("source:b", []),
-     ("nothing:here", []), ("year:x", []), ("1999", [2]), ("year:-1998", [0, 1, 3]), ("year:1999-", [2])],
-)  # fmt: skip
+    [
+        ("", [0, 1, 2, 3]),
+        ("silt", [0, 1, 2, 3]),
+        ("year:1999", [2]),
+        ("year:1998-1998", [0, 1, 3]),
+        ("person:maddern", [3]),
+        ("-maddern gates", [0, 1, 2]),
+        ("in:mud", [1]),
+        ("in:none", [0, 2, 3]),
+        ('"the gates"', [0, 1, 2, 3]),
+        ("doi:none", [1, 2, 3]),
+        ("cited:1-9", [0]),
+        ("word:silt", [0]),
+        ("source:b", []),
+        ("nothing:here", []),
+        ("year:x", []),
+        ("1999", [2]),
+        ("year:-1998", [0, 1, 3]),
+        ("year:1999-", [2]),
+    ],
+)
 def test_records_are_picked(text, rows):
     apart = [
         Decision("record", "apart", f"s.ris:{a.line}", f"s.ris:{b.line}") for a, b in itertools.combinations(TWICE, 2)

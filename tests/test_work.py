@@ -45,7 +45,9 @@ def test_an_update_sends_every_result_once_and_names_those_the_window_has(worker
     sent = [p.node.stage for p in parts if isinstance(p, NodePart)]
     assert isinstance(parts[0], CorpusPart) and sent[:2] == ["reconcile", "relate"] and set(sent) == set(STAGES)
     assert all(p.passed.file and p.passed.file.exists() for p in parts if isinstance(p, NodePart))
-    keys = {p.key for p in parts if isinstance(p, (NodePart, CorpusPart))} | {p.new for p in parts if isinstance(p, Renamed)}
+    keys = {p.key for p in parts if isinstance(p, (NodePart, CorpusPart))} | {
+        p.new for p in parts if isinstance(p, Renamed)
+    }
     worker.ask("update", state_of(study_path), frozenset(keys))
     again = [m[2] for m in wait(worker, ended) if m[1] == "part"]
     assert len([p for p in again if isinstance(p, NodePart)]) == len(sent)

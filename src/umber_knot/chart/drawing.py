@@ -59,7 +59,8 @@ class Standing:
 
 @dataclass(frozen=True, slots=True)
 class Land:
-    """What topics make of the ground: outlines, names ((topic from 0, capitals, width in ems)), hue slot of each topic."""
+    """What topics make of the ground: outlines, names ((topic from 0, capitals, width in ems)), hue slot of each
+    topic."""
 
     territories: tuple[Territory, ...]
     names: tuple[tuple[int, str, float], ...]
@@ -161,9 +162,11 @@ class Drawing:
         xs = [self.x - self.radius, self.x + self.radius, *(r[:, 0] for t in self.territories for r in t.rings)]
         ys = [self.y - self.radius, self.y + self.radius, *(r[:, 1] for t in self.territories for r in t.rings)]
         return (
-            min(float(v.min()) for v in xs), min(float(v.min()) for v in ys),
-            max(float(v.max()) for v in xs), max(float(v.max()) for v in ys),
-        )  # fmt: skip
+            min(float(v.min()) for v in xs),
+            min(float(v.min()) for v in ys),
+            max(float(v.max()) for v in xs),
+            max(float(v.max()) for v in ys),
+        )
 
 
 def lettering(network: Network) -> Lettering:
@@ -175,9 +178,13 @@ def lettering(network: Network) -> Lettering:
     shade = (network.mean_year - low) / (high - low) if high > low else np.where(known, 0.5, np.nan)
     shown = [shortened(text) for text in network.label]
     return Lettering(
-        Texts.of(shown), widths(shown, SERIF), widths(shown, ITALIC), shade, (low, high),
+        Texts.of(shown),
+        widths(shown, SERIF),
+        widths(shown, ITALIC),
+        shade,
+        (low, high),
         np.lexsort((network.target, network.source, -network.weight)).astype(np.int32),
-    )  # fmt: skip
+    )
 
 
 def sizes(network: Network, by: str = "records") -> Sizes:

@@ -19,6 +19,7 @@ GRAVITY = 0.2
 #: Spacing of items in a fresh layout, in units of 2.6 mean radii.
 DENSITY = 1.7
 
+
 def layout(
     network: Network,
     radius: Floats,
@@ -103,7 +104,8 @@ def _part(
 def _rest_scale(
     x: Floats, y: Floats, mass: Floats, source: NDArray[np.int32], target: NDArray[np.int32], pull: Floats
 ) -> float:
-    """The factor at which a drawing of this shape is at rest: where s²A/2 − B ln s, the energy of ``spread``, is least."""
+    """The factor at which a drawing of this shape is at rest: where s²A/2 − B ln s, the energy of ``spread``, is
+    least."""
     springs = float((pull * ((x[source] - x[target]) ** 2 + (y[source] - y[target]) ** 2)).sum())
     gravity = GRAVITY * float((mass * (x**2 / ASPECT + y**2 * ASPECT)).sum())
     repulsion = (float(mass.sum()) ** 2 - float((mass**2).sum())) / 2
@@ -199,10 +201,12 @@ def _aligned(x: Floats, y: Floats, start: Floats, known: NDArray[np.bool_]) -> t
 
 def _boxes(x: Floats, y: Floats, radius: Floats, by_part: list[NDArray[np.int64]]) -> Floats:
     """Left, bottom, right, top of each part with its marks, shape (parts, 4)."""
-    return np.array([
-        [(x[i] - radius[i]).min(), (y[i] - radius[i]).min(), (x[i] + radius[i]).max(), (y[i] + radius[i]).max()]
-        for i in by_part
-    ])  # fmt: skip
+    return np.array(
+        [
+            [(x[i] - radius[i]).min(), (y[i] - radius[i]).min(), (x[i] + radius[i]).max(), (y[i] + radius[i]).max()]
+            for i in by_part
+        ]
+    )
 
 
 def _pack_all(x: Floats, y: Floats, radius: Floats, by_part: list[NDArray[np.int64]]) -> None:

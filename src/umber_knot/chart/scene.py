@@ -131,8 +131,19 @@ def compose(drawing: Drawing, view: View, layers: Layers = Layers(), chosen: Int
             near_x = min(max(x[i], left[i]), left[i] + wide[i])
             near_y = min(max(y[i], top[i] + 2), top[i] + high[i] - 2)
             leader = (float(x[i]), float(y[i]), float(near_x), float(near_y))
-        labels.append(Label(i, drawing.label[i], float(left[i]), float(top[i]), float(wide[i]), float(high[i]),
-                            float(size[i]), bool(italic[i]), leader))  # fmt: skip
+        labels.append(
+            Label(
+                i,
+                drawing.label[i],
+                float(left[i]),
+                float(top[i]),
+                float(wide[i]),
+                float(high[i]),
+                float(size[i]),
+                bool(italic[i]),
+                leader,
+            )
+        )
     return Scene(view, x, y, radius, tuple(labels), names)
 
 

@@ -1,7 +1,9 @@
 """What decisions call a record, so that they outlive a re-import: its source, and a fingerprint of its entry.
 
-An anchor reads ``mills.ris#7k2m9q4w1x8ab``. The fingerprint is of the record's identifier where it has one, else of title,
-year, first person, volume and pages; never of its place in the file. The name of a source is its own in the study, and a
+An anchor reads ``mills.ris#7k2m9q4w1x8ab``. The fingerprint is of the record's identifier where it has one, else of
+title,
+year, first person, volume and pages; never of its place in the file. The name of a source is its own in the study, and
+a
 newer export that replaces it inherits it.
 """
 
@@ -21,7 +23,15 @@ _LENGTH = 13
 
 
 def fingerprint(
-    identity: int, title: str, year: int, person: str, *, volume: str = "", pages: str = "", entry: str = "", date: str = ""
+    identity: int,
+    title: str,
+    year: int,
+    person: str,
+    *,
+    volume: str = "",
+    pages: str = "",
+    entry: str = "",
+    date: str = "",
 ) -> int:
     """A 64-bit number for what an entry says; ``identity`` is the key of its first identifier, 0 none."""
     if identity:

@@ -74,9 +74,10 @@ def assemble(
         known=_known(columns, offset),
         flow=Flow(total),
     )
-    identity = [np.concatenate([np.zeros(0, np.int64), *parts]) for parts in (
-        [c.identity[0] + o for c, o in zip(columns, offset.tolist())], [c.identity[1] for c in columns],
-    )]  # fmt: skip
+    identity = [
+        np.concatenate([np.zeros(0, np.int64), *parts])
+        for parts in ([c.identity[0] + o for c, o in zip(columns, offset.tolist())], [c.identity[1] for c in columns])
+    ]
     on_records = [d for d in decisions if d.kind == "record"]
     named = whole.rows_of(t for d in on_records if d.scope != "rule" for t in (d.form, d.preferred) if t)
     group, by_identifier = _same(total, (identity[0], identity[1]), alike, whole, on_records, named.row)
@@ -84,7 +85,9 @@ def assemble(
 
 
 def _known(columns: Sequence[Columns], offset: NDArray[Any]) -> Known:
-    parts: list[Any] = [(c.known.record + np.int32(o), c.known.form, c.known.text) for c, o in zip(columns, offset.tolist())]
+    parts: list[Any] = [
+        (c.known.record + np.int32(o), c.known.form, c.known.text) for c, o in zip(columns, offset.tolist())
+    ]
     if not parts:
         return Known.of([])
     record, form = (np.concatenate([known[k] for known in parts]).astype(np.int32) for k in (0, 1))
@@ -118,8 +121,11 @@ def _same(
     """Each record's group, named by its first record; and whether an identifier alone joined it there."""
     pairs = [_runs(*identity)]
     if decisions:
-        by_hand = [(place[d.form], place[d.preferred]) for d in decisions
-                   if d.decision == "merge" and d.form in place and d.preferred in place]  # fmt: skip
+        by_hand = [
+            (place[d.form], place[d.preferred])
+            for d in decisions
+            if d.decision == "merge" and d.form in place and d.preferred in place
+        ]
         pairs.append(np.array(by_hand, np.int64).reshape(-1, 2))
     group = _components(n, np.concatenate(pairs))
     sure = group.copy()
@@ -193,9 +199,12 @@ def _kept(
     stays[list(excluded)] = False
     reasons = Counter(excluded.values())
     flow = Flow(
-        n, int((~head & by_identifier).sum()), int((~head & ~by_identifier).sum()),
-        tuple(sorted(reasons.items(), key=lambda one: (-one[1], one[0]))), tuple(named.why.items()),
-    )  # fmt: skip
+        n,
+        int((~head & by_identifier).sum()),
+        int((~head & ~by_identifier).sum()),
+        tuple(sorted(reasons.items(), key=lambda one: (-one[1], one[0]))),
+        tuple(named.why.items()),
+    )
     if stays.all():
         return replace(whole, flow=flow)
     rows = np.flatnonzero(stays)
@@ -230,9 +239,7 @@ def _findings(whole: Corpus, others: NDArray[np.int64], to: Ints) -> Findings:
     return Findings(to[others], whole.source[others], whole.line[others], whole.id[others], whole.print[others])
 
 
-def _excluded(
-    whole: Corpus, group: Ints, decisions: Sequence[Decision], place: Mapping[str, int]
-) -> dict[int, str]:
+def _excluded(whole: Corpus, group: Ints, decisions: Sequence[Decision], place: Mapping[str, int]) -> dict[int, str]:
     """Head row → reason, of the records that were set aside by hand or by a rule (scope ``rule``)."""
     found: dict[int, str] = {}
     for d in (d for d in decisions if d.decision == "aside"):

@@ -9,7 +9,8 @@ from contextlib import contextmanager
 
 @contextmanager
 def no_cycles() -> Iterator[None]:
-    """Pause the search for cyclic garbage: records hold no cycles, and looking among millions takes longer than reading."""
+    """Pause the search for cyclic garbage: records hold no cycles, and looking among millions takes longer than
+    reading."""
     collecting = gc.isenabled()
     gc.disable()
     try:

@@ -20,9 +20,16 @@ from umber_knot.corpus.texts import Texts
 #: Columns of texts and of numbers, by the name of the record's field.
 TEXTS = ("title", "entry", "date", "type", "language", "doi", "volume", "pages")
 NUMBERS = {
-    "line": "<i4", "year": "<i4", "citations": "<i4", "likeness": "<i8", "weight": "<f8", "passages": "<i4",
-    "print": "<i8", "begin": "<i4", "end": "<i4",
-}  # fmt: skip
+    "line": "<i4",
+    "year": "<i4",
+    "citations": "<i4",
+    "likeness": "<i8",
+    "weight": "<f8",
+    "passages": "<i4",
+    "print": "<i8",
+    "begin": "<i4",
+    "end": "<i4",
+}
 
 Triples = tuple[Ints, Ints, Ints]
 
@@ -96,11 +103,22 @@ class Columning:
         computed: dict[str, Iterable[int]] = {
             "likeness": map(likeness, records),
             "passages": (len(r.passages) for r in records),
-            "print": (fingerprint(i[0] if i else 0, r.title, r.year, r.persons[0] if r.persons else "", volume=r.volume,
-                                  pages=r.pages, entry=r.entry, date=r.date) for r, i in zip(records, identity)),
+            "print": (
+                fingerprint(
+                    i[0] if i else 0,
+                    r.title,
+                    r.year,
+                    r.persons[0] if r.persons else "",
+                    volume=r.volume,
+                    pages=r.pages,
+                    entry=r.entry,
+                    date=r.date,
+                )
+                for r, i in zip(records, identity)
+            ),
             "begin": (first for first, _ in days),
             "end": (last for _, last in days),
-        }  # fmt: skip
+        }
         for name, kind in NUMBERS.items():
             values = computed.get(name) or map(attrgetter(name), records)
             self._numbers[name].append(np.fromiter(values, kind, len(records)))

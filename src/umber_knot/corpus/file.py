@@ -187,8 +187,9 @@ def _version(path: Path, db: sqlite3.Connection) -> int:
     if version > VERSION:
         raise UserError(
             f"this study was saved by a newer version (its format is {version}, this one reads {VERSION})",
-            place=str(path), cure="Install the newer version; nothing in the file was changed",
-        )  # fmt: skip
+            place=str(path),
+            cure="Install the newer version; nothing in the file was changed",
+        )
     return version
 
 
@@ -206,9 +207,10 @@ def _connected(path: Path, wait: float) -> tuple[sqlite3.Connection, bool]:
     waiting = path.with_name(path.name + "-wal")
     if waiting.exists() and waiting.stat().st_size:
         raise UserError(
-            f"this study can only be read here, and its last steps still stand in {waiting.name}", place=str(path),
+            f"this study can only be read here, and its last steps still stand in {waiting.name}",
+            place=str(path),
             cure="Copy both files where you may write, and open the copy",
-        )  # fmt: skip
+        )
     return sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None), True
 
 
@@ -235,7 +237,9 @@ def decoding(path: Path, what: str) -> Iterator[None]:
         with explained(path):
             yield
     except (ValueError, IndexError, KeyError, TypeError, OverflowError) as error:
-        raise DamagedStudy(f"the study is damaged: {what} cannot be read ({error})", place=str(path), cure=SALVAGE) from error
+        raise DamagedStudy(
+            f"the study is damaged: {what} cannot be read ({error})", place=str(path), cure=SALVAGE
+        ) from error
 
 
 SALVAGE = "Save what can be read into a new study; this file stays as it is"

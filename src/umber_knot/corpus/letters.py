@@ -4,10 +4,28 @@ from __future__ import annotations
 
 import unicodedata
 
-_LETTERS = str.maketrans({
-    "ø": "o", "Ø": "O", "ł": "l", "Ł": "L", "đ": "d", "Đ": "D", "ð": "d", "ı": "i", "ß": "ss", "æ": "ae", "Æ": "AE",
-    "œ": "oe", "Œ": "OE", "þ": "th", "’": "'", "‐": "-", "‑": "-", "–": "-",
-})  # fmt: skip
+_LETTERS = str.maketrans(
+    {
+        "ø": "o",
+        "Ø": "O",
+        "ł": "l",
+        "Ł": "L",
+        "đ": "d",
+        "Đ": "D",
+        "ð": "d",
+        "ı": "i",
+        "ß": "ss",
+        "æ": "ae",
+        "Æ": "AE",
+        "œ": "oe",
+        "Œ": "OE",
+        "þ": "th",
+        "’": "'",
+        "‐": "-",
+        "‑": "-",
+        "–": "-",
+    }
+)
 _MARKS = str.maketrans({chr(c): " " for c in range(33, 127) if not chr(c).isalnum()})
 
 

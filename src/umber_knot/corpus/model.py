@@ -34,12 +34,28 @@ KIND_WORDS = {
 
 #: What a mention is to its record; the first is the plain one (an author, an author's keyword). Only added to.
 ROLES = (
-    "", "editor", "translator", "contributor", "sender", "recipient", "copy", "mentioned", "index", "heading",
-    "from", "to",
-)  # fmt: skip
+    "",
+    "editor",
+    "translator",
+    "contributor",
+    "sender",
+    "recipient",
+    "copy",
+    "mentioned",
+    "index",
+    "heading",
+    "from",
+    "to",
+)
 _ROLE = {role: number for number, role in enumerate(ROLES)}
-_LISTS = {"person": "persons", "keyword": "keywords", "institution": "institutions", "place": "places",
-          "country": "countries", "reference": "references"}  # fmt: skip
+_LISTS = {
+    "person": "persons",
+    "keyword": "keywords",
+    "institution": "institutions",
+    "place": "places",
+    "country": "countries",
+    "reference": "references",
+}
 
 
 def fold(text: str) -> str:

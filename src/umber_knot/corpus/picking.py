@@ -1,7 +1,8 @@
 """Picking records by a filter text: words to find in any field, ``field:value`` for one, a minus to leave out.
 
 ``tide -sluice``, ``"mill pond"``, ``year:1975-1990``, ``year:none``, ``type:editorial``, ``source:box2.csv``,
-``person:dray``, ``references:none``, ``found:twice`` (records that stand in more than one source). Every part must hold.
+``person:dray``, ``references:none``, ``found:twice`` (records that stand in more than one source). Every part must
+hold.
 """
 
 from __future__ import annotations
@@ -18,10 +19,20 @@ _PART = re.compile(r'(-?)(?:(\w+):)?(?:"([^"]*)"|(\S+))')
 #: What a field may be called in a filter → the column or the kind of mention.
 _TEXT = {"title": "title", "type": "type", "language": "language", "doi": "doi", "date": "date", "id": "entry"}
 _KIND = {
-    "person": "person", "people": "person", "author": "person", "word": "keyword", "words": "keyword",
-    "keyword": "keyword", "venue": "venue", "in": "venue", "institution": "institution", "place": "place",
-    "country": "country", "reference": "reference", "references": "reference",
-}  # fmt: skip
+    "person": "person",
+    "people": "person",
+    "author": "person",
+    "word": "keyword",
+    "words": "keyword",
+    "keyword": "keyword",
+    "venue": "venue",
+    "in": "venue",
+    "institution": "institution",
+    "place": "place",
+    "country": "country",
+    "reference": "reference",
+    "references": "reference",
+}
 _SPAN = re.compile(r"(\d{1,4})?(?:\s*(?:-|–|\.\.)\s*(\d{1,4})?)?$")
 
 Rows = NDArray[np.int64]

@@ -59,7 +59,10 @@ class Remembering(StudyFile):
         kind = "places" if isinstance(what, Places) else "identities"
         with self._transaction() as db:
             used = db.execute("SELECT coalesce(max(used), 0) + 1 FROM remembered").fetchone()[0]
-            db.execute("INSERT OR REPLACE INTO remembered VALUES (?, ?, ?, ?, ?, ?)", (strand, kind, name, base, used, _packed(what)))
+            db.execute(
+                "INSERT OR REPLACE INTO remembered VALUES (?, ?, ?, ?, ?, ?)",
+                (strand, kind, name, base, used, _packed(what)),
+            )
             db.execute(
                 "DELETE FROM remembered WHERE strand = ? AND what = ? AND name = ? AND used NOT IN (SELECT used FROM "
                 "remembered WHERE strand = ? AND what = ? AND name = ? ORDER BY used DESC LIMIT ?)",

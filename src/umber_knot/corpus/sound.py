@@ -19,8 +19,18 @@ from umber_knot.corpus.study import Study
 from umber_knot.errors import UserError
 
 #: Tables a study has, each with the column that numbers its rows.
-_TABLES = {"source": "id", "problem": "rowid", "record": "id", "passage": "record", "forms": "rowid", "block": "rowid",
-           "decision": "id", "step": "id", "pin": "strand", "arrangement": "strand"}  # fmt: skip
+_TABLES = {
+    "source": "id",
+    "problem": "rowid",
+    "record": "id",
+    "passage": "record",
+    "forms": "rowid",
+    "block": "rowid",
+    "decision": "id",
+    "step": "id",
+    "pin": "strand",
+    "arrangement": "strand",
+}
 _CHUNK = 500
 _UNKNOWN, _MOST = 5_000, 50_000_000  # rows looked for where a table does not tell, and at most
 _LARGEST = 1 << 40
@@ -90,7 +100,11 @@ def salvage(path: Path, to: Path, say: Callable[[str], None] = lambda what: None
     """
     lost: list[str] = []
     try:
-        with _readable(path) as name, contextlib.closing(sqlite3.connect(name, uri=True)) as old, Study.create(to) as new:
+        with (
+            _readable(path) as name,
+            contextlib.closing(sqlite3.connect(name, uri=True)) as old,
+            Study.create(to) as new,
+        ):
             old.text_factory = lambda data: data.decode("utf-8", "replace")
             for table, key in _TABLES.items():
                 say(f"saving {table}")
@@ -106,7 +120,9 @@ def salvage(path: Path, to: Path, say: Callable[[str], None] = lambda what: None
             if not kept and not new.decisions():
                 raise UserError("nothing in this study can be read", place=str(path), cure="Open a backup")
             if check(new):
-                raise UserError("what can be read of this study does not hold together", place=str(path), cure="Open a backup")
+                raise UserError(
+                    "what can be read of this study does not hold together", place=str(path), cure="Open a backup"
+                )
     except BaseException as error:
         for left in (to, *(to.with_name(to.name + end) for end in ("-wal", "-shm"))):
             left.unlink(missing_ok=True)
@@ -195,5 +211,3 @@ def _without_damaged(new: Study) -> list[str]:
         db.execute("DELETE FROM meta WHERE key = 'recipe'")
         lost.append("the recipe")
     return lost
-
-

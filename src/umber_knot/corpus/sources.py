@@ -133,7 +133,19 @@ class Gathered(Stepping):
         taken = [row[0] for row in db.execute("SELECT anchor FROM source WHERE held AND id <> ?", (number,))]
         db.execute(
             "UPDATE source SET name=?, path=?, format=?, encoding=?, sha256=?, records=?, unit=?, reading=?, told=?, anchor=? WHERE id=?",
-            (s.name, s.path, s.format, s.encoding, s.sha256, s.records, s.unit, s.reading, s.told, own_name(s.name, taken), number),
+            (
+                s.name,
+                s.path,
+                s.format,
+                s.encoding,
+                s.sha256,
+                s.records,
+                s.unit,
+                s.reading,
+                s.told,
+                own_name(s.name, taken),
+                number,
+            ),
         )
         db.executemany(
             "INSERT INTO problem VALUES (?, ?, ?, ?)", ((number, p.line, p.message, p.excerpt) for p in s.problems)
@@ -151,7 +163,9 @@ class Gathered(Stepping):
             for number, line, message, excerpt in self._db.execute("SELECT * FROM problem"):
                 problems.setdefault(number, []).append(Problem(line, message, excerpt))
             return tuple(
-                Source(name, path, form, encoding, sha, count, tuple(problems.get(number, ())), number, bool(live), *rest)
+                Source(
+                    name, path, form, encoding, sha, count, tuple(problems.get(number, ())), number, bool(live), *rest
+                )
                 for number, name, path, form, encoding, sha, count, live, *rest in self._db.execute(
                     "SELECT id, name, path, format, encoding, sha256, records, live, unit, reading, told, anchor FROM source "
                     "WHERE held ORDER BY id"
@@ -181,8 +195,9 @@ class Gathered(Stepping):
     def _record(self, number: int) -> RecordDetail:
         row = self._db.execute(
             "SELECT r.id, s.name, s.path, r.line, r.type, r.title, r.date, r.doi, r.abstract, r.raw, r.abstract_at, "
-            "r.extra FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?", (number,),
-        ).fetchone()  # fmt: skip
+            "r.extra FROM record r JOIN source s ON s.id = r.source WHERE r.id = ?",
+            (number,),
+        ).fetchone()
         number_, name, path, line, kind, title, date, doi, abstract, raw, at, extra = row
         text = raw[at : at + int(abstract)] if at >= 0 else abstract
         found = self._db.execute("SELECT text, line, heading FROM passage WHERE record = ? ORDER BY number", (number,))
@@ -195,7 +210,18 @@ def _row(number: int, source: int, r: RawRecord) -> tuple[object, ...]:
     """A row of the table record. An abstract that stands in the raw text as it is is not stored twice."""
     at = r.raw.find(r.abstract) if r.abstract else -1
     return (
-        number, source, r.line, r.entry, r.type, r.title, r.year, r.date, r.doi, r.citations,
-        str(len(r.abstract)) if at >= 0 else r.abstract, at,
-        orjson.dumps(r.extra).decode() if r.extra else "", r.raw,
-    )  # fmt: skip
+        number,
+        source,
+        r.line,
+        r.entry,
+        r.type,
+        r.title,
+        r.year,
+        r.date,
+        r.doi,
+        r.citations,
+        str(len(r.abstract)) if at >= 0 else r.abstract,
+        at,
+        orjson.dumps(r.extra).decode() if r.extra else "",
+        r.raw,
+    )

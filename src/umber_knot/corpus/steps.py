@@ -42,7 +42,8 @@ class Afresh(NamedTuple):
 @dataclass(frozen=True, slots=True)
 class Step:
     """One undoable step. ``switch`` lists what it switches on or off: (table, row numbers, to); rows are decisions or
-    sources (``source``: on or off; ``held``: in the study or removed). ``recipe`` is the recipe's text before and after,
+    sources (``source``: on or off; ``held``: in the study or removed). ``recipe`` is the recipe's text before and
+    after,
     where the step changed it; ``pins`` and ``afresh`` are changes by hand to arrangements."""
 
     label: str
@@ -118,12 +119,16 @@ class Stepping(StudyFile):
     def afresh(self) -> dict[tuple[int, str], int]:
         """(strand, arrangement) → how many times it was laid out again."""
         with decoding(self.path, "the arrangements"):
-            return {(s, name): int(n) for s, name, n in self._db.execute("SELECT strand, name, afresh FROM arrangement")}
+            return {
+                (s, name): int(n) for s, name, n in self._db.execute("SELECT strand, name, afresh FROM arrangement")
+            }
 
     def move_items(self, label: str, strand: int, arrangement: str, to: Mapping[Item, Spot]) -> Step:
         """Pin items where they were moved to, as one step."""
         now = self.pins().get((strand, arrangement), {})
-        return self._apply(Step(label, pins=tuple(Pin(strand, arrangement, *one, now.get(one), spot) for one, spot in to.items())))
+        return self._apply(
+            Step(label, pins=tuple(Pin(strand, arrangement, *one, now.get(one), spot) for one, spot in to.items()))
+        )
 
     def lay_out_again(self, label: str, strand: int, arrangement: str) -> Step:
         """Forget where the items of an arrangement stood, pins too, as one step."""
@@ -164,7 +169,9 @@ class Stepping(StudyFile):
     def steps(self) -> tuple[Step, ...]:
         """All steps in order; the undone ones stand at the end with ``done`` false."""
         with decoding(self.path, "the steps"):
-            return tuple(_step(*row) for row in self._db.execute("SELECT id, label, change, done FROM step ORDER BY id"))
+            return tuple(
+                _step(*row) for row in self._db.execute("SELECT id, label, change, done FROM step ORDER BY id")
+            )
 
     def _last(self, done: bool) -> Step | None:
         """The step that undo (``done``) or redo would move."""
@@ -198,7 +205,10 @@ def _step(number: int, label: str, change: str, done: int) -> Step:
         label,
         tuple((t, tuple(ids), bool(to)) for t, ids, to in data.get("switch") or ()),
         (before_after[0], before_after[1]) if before_after else None,
-        tuple(Pin(s, a, kind, form, _spot(before), _spot(after)) for s, a, kind, form, before, after in data.get("pins") or ()),
+        tuple(
+            Pin(s, a, kind, form, _spot(before), _spot(after))
+            for s, a, kind, form, before, after in data.get("pins") or ()
+        ),
         tuple(Afresh(*one) for one in data.get("afresh") or ()),
         number,
         bool(done),

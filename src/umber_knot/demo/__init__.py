@@ -76,10 +76,16 @@ def shared_out(found: list[RawRecord], rng: random.Random) -> tuple[list[list[Ra
     for n, at in enumerate(sorted(rng.sample(range(len(found)), OVERLAPS))):
         r = found[at]
         again = RawRecord(
-            line=0, entry=f"{r.entry}b", type=r.type, title=r.title.upper() if n % 3 == 0 else r.title + ".",
-            year=r.year, doi=r.doi if n % 3 else "", persons=r.persons[:1] + [_short(p) for p in r.persons[1:]],
-            keywords=r.keywords[:2], venue=r.venue,
-        )  # fmt: skip
+            line=0,
+            entry=f"{r.entry}b",
+            type=r.type,
+            title=r.title.upper() if n % 3 == 0 else r.title + ".",
+            year=r.year,
+            doi=r.doi if n % 3 else "",
+            persons=r.persons[:1] + [_short(p) for p in r.persons[1:]],
+            keywords=r.keywords[:2],
+            venue=r.venue,
+        )
         parts[(home[at] + 1 + n % 3) % 4].append(again)
         twice.append([r.entry, again.entry])
     return parts, twice

@@ -22,7 +22,7 @@ _PREFIXES = {
     "oai_dc": ("http://www.openarchives.org/OAI/2.0/oai_dc/", "http://www.openarchives.org/OAI/2.0/oai_dc.xsd"),
     "marc21": ("http://www.loc.gov/MARC21/slim", "http://www.loc.gov/standards/marcxml/schema/MARC21slim.xsd"),
     "mods": ("http://www.loc.gov/mods/v3", "http://www.loc.gov/standards/mods/v3/mods-3-8.xsd"),
-}  # fmt: skip
+}
 
 
 class Shelf:
@@ -71,9 +71,17 @@ def marcxml(r: RawRecord) -> str:
 
 def dublin_core(r: RawRecord) -> str:
     """A record as Dublin Core."""
-    pairs = [("title", r.title), *(("creator", p) for p in r.persons), *(("subject", w) for w in r.keywords), ("description", r.abstract),
-             ("date", str(r.year)), ("type", "article"), ("source", r.venue), ("language", "en"),
-             ("identifier", f"https://doi.org/{r.doi}" if r.doi else r.entry)]  # fmt: skip
+    pairs = [
+        ("title", r.title),
+        *(("creator", p) for p in r.persons),
+        *(("subject", w) for w in r.keywords),
+        ("description", r.abstract),
+        ("date", str(r.year)),
+        ("type", "article"),
+        ("source", r.venue),
+        ("language", "en"),
+        ("identifier", f"https://doi.org/{r.doi}" if r.doi else r.entry),
+    ]
     body = "\n".join(f"<dc:{name}>{xml(value)}</dc:{name}>" for name, value in pairs if value)
     return f'<oai_dc:dc xmlns:oai_dc="{_PREFIXES["oai_dc"][0]}" xmlns:dc="http://purl.org/dc/elements/1.1/">\n{body}\n</oai_dc:dc>'
 

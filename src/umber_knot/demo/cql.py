@@ -82,11 +82,16 @@ def _search(index: str, relation: str, term: str) -> Test:
     if name in ("date", "year"):
         return _dated(relation, term)
     fields: dict[str, Callable[[RawRecord], list[str]]] = {
-        "title": lambda r: [r.title], "creator": lambda r: list(r.persons), "author": lambda r: list(r.persons),
-        "subject": lambda r: list(r.keywords), "identifier": lambda r: [r.entry, r.doi], "publisher": lambda r: [r.venue],
+        "title": lambda r: [r.title],
+        "creator": lambda r: list(r.persons),
+        "author": lambda r: list(r.persons),
+        "subject": lambda r: list(r.keywords),
+        "identifier": lambda r: [r.entry, r.doi],
+        "publisher": lambda r: [r.venue],
         "anywhere": lambda r: [r.title, *r.persons, *r.keywords, r.venue, r.abstract, str(r.year), r.doi],
-        "serverchoice": lambda r: [r.title, *r.persons, *r.keywords, r.venue, str(r.year)], "allrecords": lambda r: [""],
-    }  # fmt: skip
+        "serverchoice": lambda r: [r.title, *r.persons, *r.keywords, r.venue, str(r.year)],
+        "allrecords": lambda r: [""],
+    }
     if name not in fields:
         raise QueryError(f"no index is called {index}; there are title, creator, subject, date, identifier")
     get = fields[name]
@@ -111,7 +116,11 @@ def _dated(relation: str, term: str) -> Test:
         raise QueryError(f"{term!r} is no year")
     low, high = years[0], years[-1]
     tests: dict[str, Test] = {
-        "<": lambda r: 0 < r.year < low, ">": lambda r: r.year > low, "<=": lambda r: 0 < r.year <= low, ">=": lambda r: r.year >= low,
-        "<>": lambda r: r.year != low, "within": lambda r: low <= r.year <= high,
-    }  # fmt: skip
+        "<": lambda r: 0 < r.year < low,
+        ">": lambda r: r.year > low,
+        "<=": lambda r: 0 < r.year <= low,
+        ">=": lambda r: r.year >= low,
+        "<>": lambda r: r.year != low,
+        "within": lambda r: low <= r.year <= high,
+    }
     return tests.get(relation, lambda r: r.year == low)

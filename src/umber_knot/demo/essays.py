@@ -11,17 +11,23 @@ from umber_knot.markup import xml
 COUNT = 30
 _WRITERS = ("Tamsin Dray", "Orrin Vashley", "Ilse Maddern", "Anke Sørlie", "Jory van der Merle", "Ada Thorne")
 _SENTENCES = (
-    "We walked the {place} at low water and found {a} where the old plan shows {b}.", "{A} is the first thing a visitor sees at {place}.",
-    "Nobody at {place} could say when {a} had begun.", "The keeper spoke of {a} and of {b} as of one thing.",
-    "Where {b} ends, {a} begins; the line between them has moved twice.", "It rained, and the notes on {b} are short.",
-    "What is written of {c} in the older accounts must be read with care.", "{A} and {c} were measured again in the autumn.",
-    "I doubt that {b} has anything to do with {c}.", "The sluicekeeper remembered {a} before the sea bank was raised.",
-)  # fmt: skip
+    "We walked the {place} at low water and found {a} where the old plan shows {b}.",
+    "{A} is the first thing a visitor sees at {place}.",
+    "Nobody at {place} could say when {a} had begun.",
+    "The keeper spoke of {a} and of {b} as of one thing.",
+    "Where {b} ends, {a} begins; the line between them has moved twice.",
+    "It rained, and the notes on {b} are short.",
+    "What is written of {c} in the older accounts must be read with care.",
+    "{A} and {c} were measured again in the autumn.",
+    "I doubt that {b} has anything to do with {c}.",
+    "The sluicekeeper remembered {a} before the sea bank was raised.",
+)
 _PLACES = ("Low Quay", "Ravenquay", "the Narrows", "Holt Creek", "Gull Sand", "Far Bank")
 
 
 def essay_files(seed: int) -> dict[str, bytes]:
-    """File name → bytes: thirty texts in turn as DOCX, PDF, Markdown and plain text, an outline, and a table of ties."""
+    """File name → bytes: thirty texts in turn as DOCX, PDF, Markdown and plain text, an outline, and a table of
+    ties."""
     rng = random.Random(seed)
     files: dict[str, bytes] = {}
     for n in range(COUNT):
@@ -29,8 +35,10 @@ def essay_files(seed: int) -> dict[str, bytes]:
         writer, place = _WRITERS[n % len(_WRITERS)], rng.choice(_PLACES)
         title = f"{'Field note' if n % 3 else 'Essay'}: {TOPICS[topic][n % 5]} at {place}"
         year = 1990 + n
-        sections = [(TOPICS[topic][k].capitalize(), [_paragraph(rng, TOPICS[topic]) for _ in range(rng.randint(2, 4))])
-                    for k in rng.sample(range(8), 3)]  # fmt: skip
+        sections = [
+            (TOPICS[topic][k].capitalize(), [_paragraph(rng, TOPICS[topic]) for _ in range(rng.randint(2, 4))])
+            for k in rng.sample(range(8), 3)
+        ]
         name = f"essays/{n + 1:02}-{TOPICS[topic][n % 5].replace(' ', '-')}"
         if n % 4 == 0:
             blocks = [b for heading, texts in sections for b in [(1, heading), *((0, t) for t in texts)]]

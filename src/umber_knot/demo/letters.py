@@ -13,13 +13,26 @@ COUNT = 600
 _GIVEN = "Josiah Peregrine Hester Obadiah Tabitha Ambrose Lettice Barnaby Philippa Silvanus Dorcas Jabez Honor Erasmus Prudence Elias".split()
 _FAMILY = "Holt Lund Quarrel Maddern Pask Venner Thrale Sedge Orrick Bane Colver Dimsel Farrow Gedling Hask Inskip Jessop Kell Lorimer".split()
 _PLACES = ("Low Quay", "Ravenquay", "Eastmere", "Abbot's Sluice", "Far Bank", "Sandhaven", "Greyferry")
-_MATTERS = ("the lease of the mill", "the sea bank", "the new chart", "the price of grain", "the sluice gate", "the drowned common", "the survey",
-            "the miller's account", "the oak for the wheel")  # fmt: skip
+_MATTERS = (
+    "the lease of the mill",
+    "the sea bank",
+    "the new chart",
+    "the price of grain",
+    "the sluice gate",
+    "the drowned common",
+    "the survey",
+    "the miller's account",
+    "the oak for the wheel",
+)
 _LINES = (
-    "I have yours of the last tide concerning {a}, and am obliged to you for it.", "The wind has held in the east and {a} stands as it did.",
-    "Mr {who} will have told you of {b}; I say nothing more of it here.", "Pray send word of {a} before the spring tides.",
-    "We were all night at {place} with lanterns.", "As to {b}, the Commissioners will not hear of it.", "The account is enclosed.",
-)  # fmt: skip
+    "I have yours of the last tide concerning {a}, and am obliged to you for it.",
+    "The wind has held in the east and {a} stands as it did.",
+    "Mr {who} will have told you of {b}; I say nothing more of it here.",
+    "Pray send word of {a} before the spring tides.",
+    "We were all night at {place} with lanterns.",
+    "As to {b}, the Commissioners will not hear of it.",
+    "The account is enclosed.",
+)
 
 
 @dataclass(frozen=True)

@@ -19,46 +19,159 @@ PEOPLE = 900
 
 TOPICS: dict[str, tuple[str, ...]] = {
     "Mudflat waders": (
-        "curlew", "redshank", "lugworm", "prey density", "high-tide roost", "mudflat foraging", "flyway",
-        "winter count", "roosting site", "ringing recovery", "diet", "disturbance distance", "body condition",
-        "dunlin", "night feeding", "brood survival", "stopover", "predation risk", "ragworm", "bill length",
+        "curlew",
+        "redshank",
+        "lugworm",
+        "prey density",
+        "high-tide roost",
+        "mudflat foraging",
+        "flyway",
+        "winter count",
+        "roosting site",
+        "ringing recovery",
+        "diet",
+        "disturbance distance",
+        "body condition",
+        "dunlin",
+        "night feeding",
+        "brood survival",
+        "stopover",
+        "predation risk",
+        "ragworm",
+        "bill length",
     ),
     "Sediment and accretion": (
-        "accretion rate", "grain size", "mud supply", "settling", "compaction", "bioturbation", "marsh elevation",
-        "turbidity", "suspended load", "mud bank", "erosion pin", "creek levee", "flocculation", "bed level",
-        "marker horizon", "silt trap", "shell bank", "sediment budget",
+        "accretion rate",
+        "grain size",
+        "mud supply",
+        "settling",
+        "compaction",
+        "bioturbation",
+        "marsh elevation",
+        "turbidity",
+        "suspended load",
+        "mud bank",
+        "erosion pin",
+        "creek levee",
+        "flocculation",
+        "bed level",
+        "marker horizon",
+        "silt trap",
+        "shell bank",
+        "sediment budget",
     ),
     "Salt plants": (
-        "cordgrass", "samphire", "sea lavender", "zonation", "canopy height", "pioneer zone", "salt tolerance",
-        "seed bank", "germination", "root mat", "sea aster", "grazing", "patch growth", "upper marsh",
-        "clonal spread", "plant cover", "competition", "saltbush",
+        "cordgrass",
+        "samphire",
+        "sea lavender",
+        "zonation",
+        "canopy height",
+        "pioneer zone",
+        "salt tolerance",
+        "seed bank",
+        "germination",
+        "root mat",
+        "sea aster",
+        "grazing",
+        "patch growth",
+        "upper marsh",
+        "clonal spread",
+        "plant cover",
+        "competition",
+        "saltbush",
     ),
     "Carbon in the marsh": (
-        "methane flux", "old carbon", "peat core", "lead dating", "bulk density", "burial efficiency",
-        "soil organic matter", "blue carbon", "decomposition", "carbon stock", "pore water", "litter bag",
-        "sulphate", "tidal export", "chamber measurement", "isotope ratio",
+        "methane flux",
+        "old carbon",
+        "peat core",
+        "lead dating",
+        "bulk density",
+        "burial efficiency",
+        "soil organic matter",
+        "blue carbon",
+        "decomposition",
+        "carbon stock",
+        "pore water",
+        "litter bag",
+        "sulphate",
+        "tidal export",
+        "chamber measurement",
+        "isotope ratio",
     ),
     "Water and waves": (
-        "storm surge", "wave attenuation", "flow model", "spring tide", "inundation", "gauge record",
-        "channel width", "bed shear", "roughness", "tidal prism", "ebb dominance", "salinity", "set-up",
-        "current meter", "return period", "hydroperiod", "wind fetch", "freshwater flow",
+        "storm surge",
+        "wave attenuation",
+        "flow model",
+        "spring tide",
+        "inundation",
+        "gauge record",
+        "channel width",
+        "bed shear",
+        "roughness",
+        "tidal prism",
+        "ebb dominance",
+        "salinity",
+        "set-up",
+        "current meter",
+        "return period",
+        "hydroperiod",
+        "wind fetch",
+        "freshwater flow",
     ),
     "Shore policy": (
-        "managed realignment", "flood cost", "coastal plan", "set-back line", "land purchase", "public hearing",
-        "sea wall", "cost and benefit", "stakeholder", "common right", "insurance", "adaptation", "amenity value",
-        "planning law", "compensation site",
+        "managed realignment",
+        "flood cost",
+        "coastal plan",
+        "set-back line",
+        "land purchase",
+        "public hearing",
+        "sea wall",
+        "cost and benefit",
+        "stakeholder",
+        "common right",
+        "insurance",
+        "adaptation",
+        "amenity value",
+        "planning law",
+        "compensation site",
     ),
     "Tide mills": (
-        "tide mill", "sluice gate", "mill pond", "millwright", "oak lintel", "dendrochronology", "estate ledger",
-        "water wheel", "grain price", "mill race", "timber joint", "lease", "millstone", "repair account",
-        "tenant", "quay",
+        "tide mill",
+        "sluice gate",
+        "mill pond",
+        "millwright",
+        "oak lintel",
+        "dendrochronology",
+        "estate ledger",
+        "water wheel",
+        "grain price",
+        "mill race",
+        "timber joint",
+        "lease",
+        "millstone",
+        "repair account",
+        "tenant",
+        "quay",
     ),
     "Names and old charts": (
-        "old chart", "hachure", "surveyor", "sounding line", "parish map", "marsh common", "field name",
-        "place name", "reclamation", "sea bank", "engraver", "tithe survey", "shoreline change", "boundary dispute",
-        "map error", "dialect word",
+        "old chart",
+        "hachure",
+        "surveyor",
+        "sounding line",
+        "parish map",
+        "marsh common",
+        "field name",
+        "place name",
+        "reclamation",
+        "sea bank",
+        "engraver",
+        "tithe survey",
+        "shoreline change",
+        "boundary dispute",
+        "map error",
+        "dialect word",
     ),
-}  # fmt: skip
+}
 #: Topics whose work touches; a record borrows words and people from a neighbour now and then.
 NEIGHBOURS = {
     "Mudflat waders": ("Sediment and accretion", "Shore policy"),
@@ -86,41 +199,72 @@ _GIVEN = (
     "Selma Silas Sunniva Tamsin Tilda Tobias Una Ursula Viktor Wanda Wilf Yara Zeno"
 ).split()
 _ACCENTED = {
-    "Sorlie": "Sørlie", "Muller": "Müller", "Garcon": "Garçon", "Lukasz": "Łukasz", "Penarroya": "Peñarroya",
-    "Novy": "Nový", "Askjaer": "Askjær", "Hallstrom": "Hallström",
-}  # fmt: skip
+    "Sorlie": "Sørlie",
+    "Muller": "Müller",
+    "Garcon": "Garçon",
+    "Lukasz": "Łukasz",
+    "Penarroya": "Peñarroya",
+    "Novy": "Nový",
+    "Askjaer": "Askjær",
+    "Hallstrom": "Hallström",
+}
 _PARTICLES = ("van der", "de", "von", "van")
 _INSTITUTIONS = tuple(
     f"{a}, {city}, {country}"
     for a, city, country in (
-        ("Holm Institute", "Holm", "Norway"), ("Brackwater Field Station", "Low Quay", "United Kingdom"),
-        ("University of Eastmere", "Eastmere", "United Kingdom"), ("Estuary Research Unit", "Sandhaven", "Netherlands"),
-        ("College of Salt Studies", "Porto Baixo", "Portugal"), ("Marsh and Mill Trust", "Ravenquay", "Ireland"),
-        ("Institute for Wave Science", "Kalhamn", "Sweden"), ("Shore Policy Centre", "Fairpoint", "United States"),
-        ("University of Nordfeld", "Nordfeld", "Germany"), ("Coastal Archive", "Vieux-Quai", "France"),
-        ("Delta Laboratory", "Hoshigata", "Japan"), ("School of Old Charts", "Greyferry", "Canada"),
+        ("Holm Institute", "Holm", "Norway"),
+        ("Brackwater Field Station", "Low Quay", "United Kingdom"),
+        ("University of Eastmere", "Eastmere", "United Kingdom"),
+        ("Estuary Research Unit", "Sandhaven", "Netherlands"),
+        ("College of Salt Studies", "Porto Baixo", "Portugal"),
+        ("Marsh and Mill Trust", "Ravenquay", "Ireland"),
+        ("Institute for Wave Science", "Kalhamn", "Sweden"),
+        ("Shore Policy Centre", "Fairpoint", "United States"),
+        ("University of Nordfeld", "Nordfeld", "Germany"),
+        ("Coastal Archive", "Vieux-Quai", "France"),
+        ("Delta Laboratory", "Hoshigata", "Japan"),
+        ("School of Old Charts", "Greyferry", "Canada"),
     )
-)  # fmt: skip
+)
 _VENUES = dict(
-    zip(TOPICS, (
-        ("Shorebird Notes", "Journal of Mudflat Ecology"), ("Mud and Silt", "Journal of Estuary Works"),
-        ("Halophyte Letters", "Marsh Vegetation"), ("Marsh and Carbon", "Wetland Chemistry Reports"),
-        ("Water Levels", "Journal of Estuary Works"), ("Shore and Law", "Coastal Affairs Quarterly"),
-        ("Timber and Time", "Mills and Millers"), ("Brackwater Record Society", "The Chart Room"),
-    ))
-)  # fmt: skip
+    zip(
+        TOPICS,
+        (
+            ("Shorebird Notes", "Journal of Mudflat Ecology"),
+            ("Mud and Silt", "Journal of Estuary Works"),
+            ("Halophyte Letters", "Marsh Vegetation"),
+            ("Marsh and Carbon", "Wetland Chemistry Reports"),
+            ("Water Levels", "Journal of Estuary Works"),
+            ("Shore and Law", "Coastal Affairs Quarterly"),
+            ("Timber and Time", "Mills and Millers"),
+            ("Brackwater Record Society", "The Chart Room"),
+        ),
+    )
+)
 _TITLES = (
-    "{A} and {b} in the Brackwater estuary", "{A} at {place}", "The {a} of the upper estuary", "What {a} tells of {b}",
-    "{A}, {b} and {c}: {n} years at {place}", "Measuring {a} on a changing shore", "{A} behind the sea bank",
-    "On {a} and its limits", "A {n}-year record of {a}", "{A} revisited, with notes on {b}", "Does {a} follow {b}?",
-)  # fmt: skip
+    "{A} and {b} in the Brackwater estuary",
+    "{A} at {place}",
+    "The {a} of the upper estuary",
+    "What {a} tells of {b}",
+    "{A}, {b} and {c}: {n} years at {place}",
+    "Measuring {a} on a changing shore",
+    "{A} behind the sea bank",
+    "On {a} and its limits",
+    "A {n}-year record of {a}",
+    "{A} revisited, with notes on {b}",
+    "Does {a} follow {b}?",
+)
 _PLACES = ("Low Quay", "Ravenquay", "Eastmere", "the Narrows", "Holt Creek", "Gull Sand", "Abbot's Sluice", "Far Bank")
 _SENTENCES = (
-    "We followed {a} at {place} for {n} seasons.", "Earlier work on {b} left the question open.",
-    "The results tie {a} to {c} more closely than was thought.", "Samples were taken along {n} transects.",
-    "{A} differed between {place} and the outer marsh.", "We close with what this means for {b}.",
-    "The record of {a} is longer than any other on this coast.", "No effect of {c} was found after {n} years.",
-)  # fmt: skip
+    "We followed {a} at {place} for {n} seasons.",
+    "Earlier work on {b} left the question open.",
+    "The results tie {a} to {c} more closely than was thought.",
+    "Samples were taken along {n} transects.",
+    "{A} differed between {place} and the outer marsh.",
+    "We close with what this means for {b}.",
+    "The record of {a} is longer than any other on this coast.",
+    "No effect of {c} was found after {n} years.",
+)
 
 
 @dataclass(frozen=True)
@@ -149,8 +293,10 @@ class Person:
             return f"{self.family}, {self.given[0]}."
         if roll < 0.95:
             return f"{self.family.upper()} {initials.replace('.', '').replace(' ', '')}"
-        plain = "".join({"ø": "o", "ü": "u", "ç": "c", "Ł": "L", "ñ": "n", "ý": "y", "æ": "ae", "ö": "o"}.get(ch, ch)
-                        for ch in self.family)  # fmt: skip
+        plain = "".join(
+            {"ø": "o", "ü": "u", "ç": "c", "Ł": "L", "ñ": "n", "ý": "y", "æ": "ae", "ö": "o"}.get(ch, ch)
+            for ch in self.family
+        )
         return f"{plain}, {self.given}"
 
 
@@ -169,10 +315,19 @@ def people(rng: random.Random) -> list[Person]:
         first = rng.randint(1970, 2020)
         topic = topics[i % len(topics)]
         home = _INSTITUTIONS[(topics.index(topic) * 5 + rng.choice((0, 0, 0, 1, 1, 2))) % len(_INSTITUTIONS)]
-        found.append(Person(
-            i, family, rng.choice(_GIVEN), rng.choice(("", "", *_GIVEN[:20])), topic, home,
-            first, first + rng.randint(4, 34), rng.paretovariate(1.15),
-        ))  # fmt: skip
+        found.append(
+            Person(
+                i,
+                family,
+                rng.choice(_GIVEN),
+                rng.choice(("", "", *_GIVEN[:20])),
+                topic,
+                home,
+                first,
+                first + rng.randint(4, 34),
+                rng.paretovariate(1.15),
+            )
+        )
     for k in range(5):
         a, b = found[k * 40], found[k * 40 + 5]
         found[b.id] = Person(b.id, a.family, a.given, a.middle, b.topic, b.institution, b.first, b.last, b.weight)
@@ -214,24 +369,39 @@ def records(seed: int = SEED) -> tuple[list[RawRecord], dict[str, object]]:
         spelled = [word_spelling(w, rng) for w in words]
         words_truth |= dict(zip(spelled, words))
         fill = {
-            "a": words[0], "b": words[1], "c": words[-1], "A": words[0][0].upper() + words[0][1:],
-            "place": rng.choice(_PLACES), "n": str(rng.randint(3, 40)),
-        }  # fmt: skip
+            "a": words[0],
+            "b": words[1],
+            "c": words[-1],
+            "A": words[0][0].upper() + words[0][1:],
+            "place": rng.choice(_PLACES),
+            "n": str(rng.randint(3, 40)),
+        }
         title = rng.choice(_TITLES).format(**fill)
         while title in titles:  # a title is one record's; what is found twice is planted
             title = f"{rng.choice(_TITLES).format(**fill)}, {rng.choice(_PLACES)} {year}"
         titles.add(title)
         cites, cited = _references(rng, found, topic_of, topic)
         citing |= {line: r.entry for line, r in zip(cites, cited)}
-        found.append(RawRecord(
-            line=0, entry=f"bw{n + 1:04d}", type="JOUR", title=title, year=year,
-            doi=f"10.99999/brackwater.{n + 1:04d}" if rng.random() < 0.8 else "",
-            abstract=" ".join(s.format(**fill) for s in rng.sample(_SENTENCES, 4)),
-            citations=int(rng.paretovariate(1.1) * max(0.2, (2026 - year) / 12)),
-            persons=[p.spelling(rng, year) for p in team], keywords=spelled,
-            venue=rng.choice(_VENUES[topic]), volume=str(year - 1960), pages=f"{1 + 7 * (n % 60)}-{9 + 7 * (n % 60)}", language="en", **_affiliations(team),
-            references=cites,
-        ))  # fmt: skip
+        found.append(
+            RawRecord(
+                line=0,
+                entry=f"bw{n + 1:04d}",
+                type="JOUR",
+                title=title,
+                year=year,
+                doi=f"10.99999/brackwater.{n + 1:04d}" if rng.random() < 0.8 else "",
+                abstract=" ".join(s.format(**fill) for s in rng.sample(_SENTENCES, 4)),
+                citations=int(rng.paretovariate(1.1) * max(0.2, (2026 - year) / 12)),
+                persons=[p.spelling(rng, year) for p in team],
+                keywords=spelled,
+                venue=rng.choice(_VENUES[topic]),
+                volume=str(year - 1960),
+                pages=f"{1 + 7 * (n % 60)}-{9 + 7 * (n % 60)}",
+                language="en",
+                **_affiliations(team),
+                references=cites,
+            )
+        )
         topic_of.append(topic)
         who.append([p.id for p in team])
     truth = {
@@ -288,8 +458,10 @@ def _references(
     """Reference lines, those of the study's records first, and these records."""
     pool = [r for r, t in zip(earlier, topic_of) if t == topic or rng.random() < 0.05]
     chosen = rng.sample(pool, min(len(pool), rng.randint(2, 14)))
-    old = [f"Elder {rng.choice(_START)}, {rng.randint(1890, 1974)}, Transactions of the Old Marsh"
-           for _ in range(rng.randint(0, 4))]  # fmt: skip
+    old = [
+        f"Elder {rng.choice(_START)}, {rng.randint(1890, 1974)}, Transactions of the Old Marsh"
+        for _ in range(rng.randint(0, 4))
+    ]
     return [_cited(r, rng) for r in chosen] + old, chosen
 
 

@@ -53,7 +53,9 @@ class Brush(QObject):
         parts, tint_by = easel.shown
         self._serial += 1
         easel.serial, easel.wish, easel.lost = self._serial, None, False
-        fresh = {stage: (key, None if easel.sent.get(stage) == key else passed) for stage, (key, passed) in parts.items()}
+        fresh = {
+            stage: (key, None if easel.sent.get(stage) == key else passed) for stage, (key, passed) in parts.items()
+        }
         easel.sent = {stage: key for stage, (key, _) in parts.items()}
         self._watch()
         self.worker.ask("show", easel.number, fresh, tint_by, easel.serial)

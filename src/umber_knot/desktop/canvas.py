@@ -272,7 +272,11 @@ class Canvas(QWidget):
             half = sprite.width() / ratio / 2
             p.drawPixmap(QPointF(x[i] - half, y[i] - half), sprite)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        rings = ((self.found, look().umber, 1.6), (chosen, look().verdigris, 2.4), ({self._hover} - {-1}, look().ink, 1.2))
+        rings = (
+            (self.found, look().umber, 1.6),
+            (chosen, look().verdigris, 2.4),
+            ({self._hover} - {-1}, look().ink, 1.2),
+        )
         for items, tint, wide in rings:
             p.setPen(QPen(colour(tint), wide))
             for i in items:
@@ -287,7 +291,9 @@ class Canvas(QWidget):
         moving = scene.view != self.view or self._dragged is not None
         names, labels = scene.names, scene.labels
         tops = [(self._at(n.left + n.width / 2, n.top + n.height / 2), n) for n in names]
-        boxes = [[c.x() - n.width / 2, c.y() - n.height / 2, c.x() + n.width / 2, c.y() + n.height / 2] for c, n in tops]
+        boxes = [
+            [c.x() - n.width / 2, c.y() - n.height / 2, c.x() + n.width / 2, c.y() + n.height / 2] for c, n in tops
+        ]
         of = [e.item for e in labels]
         left = np.array([e.left for e in labels]) - scene.x[of] + x[of]
         top = np.array([e.top for e in labels]) - scene.y[of] + y[of]
@@ -334,7 +340,11 @@ class Canvas(QWidget):
 
     def item_at(self, point: QPointF) -> int:
         """The mark under a point, −1 none."""
-        return item_at(self.drawing, self.view, point.x(), point.y()) if self.drawing is not None and self.layers.items else -1
+        return (
+            item_at(self.drawing, self.view, point.x(), point.y())
+            if self.drawing is not None and self.layers.items
+            else -1
+        )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -360,7 +370,9 @@ class Canvas(QWidget):
         far = abs(moved.x()) + abs(moved.y()) > 4
         if what == "pan" and far:
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
-            self.view = View(view.scale, view.x - moved.x() / view.scale, view.y + moved.y() / view.scale, view.width, view.height)
+            self.view = View(
+                view.scale, view.x - moved.x() / view.scale, view.y + moved.y() / view.scale, view.width, view.height
+            )
             self._changed()
         elif what == "box":
             self._box = QRectF(began, at).normalized()
@@ -380,7 +392,9 @@ class Canvas(QWidget):
             network = self.drawing.network
             topic = self._topics.get(int(self.drawing.topic[item]), "no topic")
             lines = escape(network.label[item]), f"{network.records[item]:,} records · {escape(topic)}"
-            QToolTip.showText(event.globalPosition().toPoint(), f"<p style='white-space:pre'>{'<br>'.join(lines)}</p>", self)
+            QToolTip.showText(
+                event.globalPosition().toPoint(), f"<p style='white-space:pre'>{'<br>'.join(lines)}</p>", self
+            )
         else:
             QToolTip.hideText()
 
@@ -462,7 +476,9 @@ class Canvas(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         v = self.view
-        whole = self.drawing is not None and abs(v.scale / max(fit(self.drawing, v.width, v.height).scale, 1e-9) - 1) < 0.02
+        whole = (
+            self.drawing is not None and abs(v.scale / max(fit(self.drawing, v.width, v.height).scale, 1e-9) - 1) < 0.02
+        )
         self.view = View(v.scale, v.x, v.y, float(self.width()), float(self.height()))
         if whole:
             self.fit()
@@ -472,7 +488,12 @@ class Canvas(QWidget):
 
 def _same(new: Drawing, old: Drawing | None) -> bool:
     """Whether two drawings are put together from the same parts."""
-    return old is not None and (new is old or (
-        new.tint_by == old.tint_by and new.network is old.network and new.topic is old.topic
-        and all(getattr(new, part) is getattr(old, part) for part in ("lettering", "sizes", "standing", "land"))
-    ))  # fmt: skip
+    return old is not None and (
+        new is old
+        or (
+            new.tint_by == old.tint_by
+            and new.network is old.network
+            and new.topic is old.topic
+            and all(getattr(new, part) is getattr(old, part) for part in ("lettering", "sizes", "standing", "land"))
+        )
+    )

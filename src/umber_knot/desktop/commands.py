@@ -58,7 +58,10 @@ class Commands(Published):
 
     def rename_strand(self, number: int, name: str) -> None:
         """Give a network a name; empty for the one proposed from its sentence."""
-        self._change(f"call {self.strand_name(number)} {name}" if name else "the proposed name", lambda r: r.renamed(number, name))
+        self._change(
+            f"call {self.strand_name(number)} {name}" if name else "the proposed name",
+            lambda r: r.renamed(number, name),
+        )
 
     def move_strand(self, number: int, to: int) -> None:
         """Put a network at another place, from 0."""
@@ -80,7 +83,9 @@ class Commands(Published):
     def keep_arrangement(self, name: str) -> None:
         """Keep the arrangement in use under its name, and go on with a copy under another."""
         s = self.strand
-        new = dataclasses.replace(s, chart=dataclasses.replace(s.chart, name=name), arrangements=(*s.arrangements, s.chart))
+        new = dataclasses.replace(
+            s, chart=dataclasses.replace(s.chart, name=name), arrangements=(*s.arrangements, s.chart)
+        )
         self._change(f"a further arrangement, {name}", lambda r: parse_recipe(r.with_strand(new).toml()))
 
     def use_arrangement(self, name: str) -> None:
@@ -88,7 +93,9 @@ class Commands(Published):
         s = self.strand
         chosen = next(c for c in s.arrangements if c.name == name)
         kept = tuple(s.chart if c is chosen else c for c in s.arrangements)
-        self._change(f"arrangement {name}", lambda r: r.with_strand(dataclasses.replace(s, chart=chosen, arrangements=kept)))
+        self._change(
+            f"arrangement {name}", lambda r: r.with_strand(dataclasses.replace(s, chart=chosen, arrangements=kept))
+        )
 
     def _change(self, label: str, change: Callable[[Recipe], Recipe]) -> bool:
         if self.study is None:
@@ -147,7 +154,10 @@ class Commands(Published):
             return
         network = self.related.network
         places = [i for i in map(self.item, self.selection.items) if i >= 0]
-        self.decide([Decision(*_kind_first(network.identity(i)), note="on the chart") for i in places], basis=self.shown.corpus_key)
+        self.decide(
+            [Decision(*_kind_first(network.identity(i)), note="on the chart") for i in places],
+            basis=self.shown.corpus_key,
+        )
 
     def withdraw(self, decision: Decision) -> None:
         """Undo one decision, whenever it was made."""
@@ -161,12 +171,15 @@ class Commands(Published):
     def exclude(self, anchors: Sequence[str], reason: str) -> None:
         """Leave records out of the study, with a reason."""
         self.decide(
-            [Decision("record", "aside", one, note=reason) for one in anchors], f"leave out {len(anchors):,} records: {reason}"
+            [Decision("record", "aside", one, note=reason) for one in anchors],
+            f"leave out {len(anchors):,} records: {reason}",
         )
 
     def exclude_by_rule(self, rule: str, reason: str) -> None:
         """Leave out every record that a filter picks, now and when others are added."""
-        self.decide([Decision("record", "aside", rule, scope="rule", note=reason)], f"leave out all that “{rule}” picks")
+        self.decide(
+            [Decision("record", "aside", rule, scope="rule", note=reason)], f"leave out all that “{rule}” picks"
+        )
 
     # -- sources
 

@@ -214,8 +214,10 @@ class Evidence(QWidget):
             low, high = int(all_dated.min()), int(all_dated.max())
             wide = max(160, min(250, self.page.viewport().width() - 8))
             pictures["years"] = years_picture(years, low, high, tint, self.devicePixelRatioF(), wide)
-            picture = (f'<p style="margin:8px 0 0 0"><img src="years"></p><table width="{wide}"><tr><td class="faint">{low}</td>'
-                       f'<td class="faint" align="right">{high}</td></tr></table>')  # fmt: skip
+            picture = (
+                f'<p style="margin:8px 0 0 0"><img src="years"></p><table width="{wide}"><tr><td class="faint">{low}</td>'
+                f'<td class="faint" align="right">{high}</td></tr></table>'
+            )
         ties = np.flatnonzero((network.source == i) | (network.target == i))
         ties = ties[np.lexsort((-network.count[ties], -network.weight[ties]))][:8]
         rows, weighed = "", s.shown_strand.relate.normalise != "none" or s.shown_strand.relate.counting != "full"
@@ -225,10 +227,16 @@ class Evidence(QWidget):
             away = ' <span class="faint">another topic</span>' if s.grouped.topic[other] != topic else ""
             key = written(identity, network.identity(other))
             weight = f'<td align="right" class="faint">{network.weight[t]:.3g}</td>' if weighed else ""
-            rows += (f'<tr><td width="100%">{item_anchor(network, other)}{away}</td>{weight}<td align="right" width="40">'
-                     f'{anchor("tie", key, f"{network.count[t]}")}</td></tr>')  # fmt: skip
-        strongest = f'<p class="head" style="margin:12px 0 2px 0">Strongest ties <span class="faint">{head}</span></p>' \
-                    f'<table width="100%">{rows}</table>' if rows else '<p class="faint">No ties.</p>'  # fmt: skip
+            rows += (
+                f'<tr><td width="100%">{item_anchor(network, other)}{away}</td>{weight}<td align="right" width="40">'
+                f"{anchor('tie', key, f'{network.count[t]}')}</td></tr>"
+            )
+        strongest = (
+            f'<p class="head" style="margin:12px 0 2px 0">Strongest ties <span class="faint">{head}</span></p>'
+            f'<table width="100%">{rows}</table>'
+            if rows
+            else '<p class="faint">No ties.</p>'
+        )
         n = len(records)
         return (
             f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(network.label[i])}</p>'
@@ -253,13 +261,17 @@ class Evidence(QWidget):
             if own >= len(forms) - 1
             else "merged by the recipe or your decisions; split in Reconcile"
         )
-        return (f'<p class="head" style="margin:12px 0 2px 0">{len(forms)} spellings, merged</p>'
-                f'<p style="margin:0">{said}<br><span class="faint">{by}</span></p>')  # fmt: skip
+        return (
+            f'<p class="head" style="margin:12px 0 2px 0">{len(forms)} spellings, merged</p>'
+            f'<p style="margin:0">{said}<br><span class="faint">{by}</span></p>'
+        )
 
     def _settle(self) -> str:
         """What can be decided on what is selected, from here."""
-        return (f'<p style="margin:10px 0 0 0"><a href="aside:selected" style="color:{look().umber}">set aside</a> '
-                f'<span class="faint">X</span></p>')  # fmt: skip
+        return (
+            f'<p style="margin:10px 0 0 0"><a href="aside:selected" style="color:{look().umber}">set aside</a> '
+            f'<span class="faint">X</span></p>'
+        )
 
     def _topic(self, topic: int) -> str:
         s = self.session
@@ -290,8 +302,10 @@ class Evidence(QWidget):
         records = np.unique(counted.record[np.isin(counted.item, network.entity[there])])
         names = ", ".join(item_anchor(network, i) for i in there[:30])
         more = f" and {len(there) - 30} more" if len(there) > 30 else ""
-        return (f'<p class="faint">Selection</p><p class="title" style="margin:4px 0">{len(there):,} items</p><p>{names}{more}</p>{self._settle()}'
-                f'{records_html(self.page, s, records, "several")}')  # fmt: skip
+        return (
+            f'<p class="faint">Selection</p><p class="title" style="margin:4px 0">{len(there):,} items</p><p>{names}{more}</p>{self._settle()}'
+            f"{records_html(self.page, s, records, 'several')}"
+        )
 
     def _tint(self, topic: int) -> str:
         s = self.session
@@ -326,9 +340,14 @@ def tie_html(page: Page, s: Session, a: Item, b: Item) -> str:
     cells = "".join(
         f'<td width="33%" style="padding:6px;{"background:" + wash if k == 1 else ""}"><b>{n:,}</b><br>'
         f'<span class="faint">{escape(text)}</span></td>'
-        for k, (n, text) in enumerate(((n_a - len(shared), f"only {network.label[i]}"), (len(shared), "together"),
-                                       (n_b - len(shared), f"only {network.label[j]}")))
-    )  # fmt: skip
+        for k, (n, text) in enumerate(
+            (
+                (n_a - len(shared), f"only {network.label[i]}"),
+                (len(shared), "together"),
+                (n_b - len(shared), f"only {network.label[j]}"),
+            )
+        )
+    )
     return (
         f'<p class="faint">Why are they tied?</p><p class="title" style="margin:4px 0">'
         f'{item_anchor(network, i)} — <span style="color:{look().umber}">{weight}</span> — '

@@ -292,8 +292,11 @@ class Legend(Panel):
         popup.unfold(self.arrangement)
 
     def _choose_size(self) -> None:
-        options = [("records", "records", "in how many records an item is"), ("degree", "ties", "how many items it is tied to"),
-                   ("strength", "strength", "the summed weight of its ties")]  # fmt: skip
+        options = [
+            ("records", "records", "in how many records an item is"),
+            ("degree", "ties", "how many items it is tied to"),
+            ("strength", "strength", "the summed weight of its ties"),
+        ]
         self._offer(self.size_link, options, self.session.strand.chart.size_by, "chart", "size_by")
 
     def _choose_tint(self) -> None:
@@ -310,7 +313,13 @@ class Legend(Panel):
         for share, word in ((1.0, "all"), (0.5, "half"), (0.25, "quarter"), (0.1, "tenth")):
             least = 0.0 if share == 1.0 else float(np.quantile(d.weight, 1 - share))
             n = int((d.weight >= least).sum())
-            popup.body.addWidget(Link(f"{word}: {n:,} ties", lambda v=least: (popup.close(), self.session.set_recipe("chart", least_tie=v)), 14))
+            popup.body.addWidget(
+                Link(
+                    f"{word}: {n:,} ties",
+                    lambda v=least: (popup.close(), self.session.set_recipe("chart", least_tie=v)),
+                    14,
+                )
+            )
         popup.body.addWidget(Text("the network is not changed; Relate drops ties", 11, faint=True))
         popup.unfold(self.least)
 

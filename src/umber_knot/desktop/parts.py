@@ -57,9 +57,14 @@ class Text(PlainTip, QLabel):
     """A line or paragraph of the interface's sans (or serif)."""
 
     def __init__(
-        self, text: str = "", size: float = 13, bold: bool = False, faint: bool = False, serif_: bool = False,
+        self,
+        text: str = "",
+        size: float = 13,
+        bold: bool = False,
+        faint: bool = False,
+        serif_: bool = False,
         wrap: bool = False,
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__(text)
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setFont(serif(size) if serif_ else sans(size, bold))

@@ -14,7 +14,8 @@ from umber_knot.desktop.theme import colour, look, sans
 
 
 class Curves(QWidget):
-    """How many items and ties remain at each threshold, on a log scale; the line is dragged or stepped with the arrows."""
+    """How many items and ties remain at each threshold, on a log scale; the line is dragged or stepped with the
+    arrows."""
 
     def __init__(self, chosen: Callable[[int], object]) -> None:
         super().__init__()
@@ -66,8 +67,11 @@ class Curves(QWidget):
             p.setPen(QPen(colour(c.line, 0.6), 1))
             p.drawLine(QPointF(f.left(), y(tick)), QPointF(f.right(), y(tick)))
             p.setPen(colour(c.faint))
-            p.drawText(QRectF(0, y(tick) - 9, f.left() - 8, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                       f"{tick:,.0f}")  # fmt: skip
+            p.drawText(
+                QRectF(0, y(tick) - 9, f.left() - 8, 18),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{tick:,.0f}",
+            )
             tick *= 10
         most = self._most()
         for values, tint, style in (
@@ -203,8 +207,9 @@ class YearBrush(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("years")
-        self.setToolTip("Drag across years to keep only them; double-click for all. "
-                        "Arrows move the first year, with Shift the last")  # fmt: skip
+        self.setToolTip(
+            "Drag across years to keep only them; double-click for all. Arrows move the first year, with Shift the last"
+        )
 
     def show_years(self, years: np.ndarray, span: tuple[int, ...]) -> None:
         dated = years[years > 0]

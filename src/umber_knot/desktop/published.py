@@ -31,8 +31,10 @@ REVIEWED = ("person", "keyword", "institution", "venue", "place", "reference")
 
 
 class Published(QObject):
-    """``recipe``, ``decisions``, ``sources`` and ``strand`` are the study's present state; ``shown`` the snapshot that the
-    window shows, which may be of an earlier one. ``corpus``, ``related``, ``grouped``, ``drawing`` and ``stable`` are the
+    """``recipe``, ``decisions``, ``sources`` and ``strand`` are the study's present state; ``shown`` the snapshot that
+    the
+    window shows, which may be of an earlier one. ``corpus``, ``related``, ``grouped``, ``drawing`` and ``stable`` are
+    the
     snapshot's, of the strand looked at (None until computed)."""
 
     opened = pyqtSignal()
@@ -90,9 +92,17 @@ class Published(QObject):
         assert self.study is not None
         live = tuple((s.id, s.sha256, s.reading, s.anchor) for s in self.sources if s.active)
         return State(
-            self.study.path, self.study.uuid, live, self.decisions, self.recipe, self.pins, self.afresh, self.strand.id,
-            self.serial, self.reconcile_kind,
-        )  # fmt: skip
+            self.study.path,
+            self.study.uuid,
+            live,
+            self.decisions,
+            self.recipe,
+            self.pins,
+            self.afresh,
+            self.strand.id,
+            self.serial,
+            self.reconcile_kind,
+        )
 
     @property
     def strand(self) -> Strand:
@@ -154,7 +164,10 @@ class Published(QObject):
         """The chart of a strand."""
         if strand != self.strand_id:
             return self.shown.drawing(strand)
-        key = tuple(id(self.shown.results.get(Node(stage, strand))) for stage in ("relate", "topics", "lettering", "sizes", "standing", "land"))
+        key = tuple(
+            id(self.shown.results.get(Node(stage, strand)))
+            for stage in ("relate", "topics", "lettering", "sizes", "standing", "land")
+        )
         tint = self.shown_strand.chart.tint_by
         if self._drawn[0] != (strand, tint, key):
             self._drawn = (strand, tint, key), self.shown.drawing(strand)
@@ -167,7 +180,10 @@ class Published(QObject):
             return set()
         if self._current[0] != (self.serial, id(self.shown), self.strand_id):
             key = self.serial, id(self.shown), self.strand_id
-            self._current = key, self.shown.current(self.strand_id, self.state().corpus_key(), self.recipe, self.decisions)
+            self._current = (
+                key,
+                self.shown.current(self.strand_id, self.state().corpus_key(), self.recipe, self.decisions),
+            )
         return self._current[1]
 
     def resolution(self, kind: str) -> Resolution | None:
@@ -187,7 +203,9 @@ class Published(QObject):
                 continue
             kept = [k for k, s in enumerate(offers.suggestions) if not any(offers.forms[f] in named for f in s.forms)]
             told = tuple(offers.effects[k] for k in kept) if offers.effects else ()
-            self.offers[kind] = dataclasses.replace(offers, suggestions=tuple(offers.suggestions[k] for k in kept), effects=told)
+            self.offers[kind] = dataclasses.replace(
+                offers, suggestions=tuple(offers.suggestions[k] for k in kept), effects=told
+            )
 
     # -- looking things up
 

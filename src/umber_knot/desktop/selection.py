@@ -10,7 +10,8 @@ from umber_knot.corpus.steps import Item
 
 @dataclass(frozen=True, slots=True)
 class Selection:
-    """``items`` by kind and form, a ``tie`` by two items, a ``topic`` by number from 0, or a ``record`` by its number in
+    """``items`` by kind and form, a ``tie`` by two items, a ``topic`` by number from 0, or a ``record`` by its number
+    in
     the study."""
 
     items: tuple[Item, ...] = ()

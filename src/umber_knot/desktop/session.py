@@ -1,6 +1,7 @@
 """The session: what the worker is asked for and when, and how what it gives becomes the one snapshot that is shown.
 
-A snapshot is published when the results that the desk in view needs are all there, and grows with those that follow. Until
+A snapshot is published when the results that the desk in view needs are all there, and grows with those that follow.
+Until
 then the last one stays; nothing on screen ever combines two states.
 """
 
@@ -29,7 +30,15 @@ __all__ = ["REVIEWED", "STAGES", "Selection", "Session"]
 #: Tasks that need no state of the study.
 ASKING = ("preview", "columns")
 #: The stage of the thread that a node's result belongs to.
-_STAGE_OF = {"name": "group", "topics": "group", "lettering": "chart", "sizes": "chart", "places": "chart", "standing": "chart", "land": "chart"}
+_STAGE_OF = {
+    "name": "group",
+    "topics": "group",
+    "lettering": "chart",
+    "sizes": "chart",
+    "places": "chart",
+    "standing": "chart",
+    "land": "chart",
+}
 
 
 class Session(Commands):
@@ -300,7 +309,11 @@ class Session(Commands):
         first = shown.corpus is None
         if not first and shown.serial != coming.serial and not coming.has(self._needed, self.strand_id):
             return
-        fresh = {_STAGE_OF.get(node.stage, node.stage) for node in coming.results if coming.results[node] is not shown.results.get(node)}
+        fresh = {
+            _STAGE_OF.get(node.stage, node.stage)
+            for node in coming.results
+            if coming.results[node] is not shown.results.get(node)
+        }
         fresh |= {"gather"} if coming.corpus is not shown.corpus or coming.possible is not shown.possible else set()
         if shown.serial != coming.serial:
             fresh |= set(STAGES)
@@ -333,7 +346,9 @@ class Session(Commands):
             except UserError:  # another process writes just now; the decision itself is safe
                 return
             noted = set(self.noted)
-            self.decisions = tuple(dataclasses.replace(d, effect=effect) if d.id in noted else d for d in self.decisions)
+            self.decisions = tuple(
+                dataclasses.replace(d, effect=effect) if d.id in noted else d for d in self.decisions
+            )
 
     def _prune_selection(self) -> None:
         """Drop from the selection what the strand shown does not hold."""
@@ -378,7 +393,9 @@ class Session(Commands):
 
     def _done_update(self, value: None) -> None:
         """All of a state was sent: let go of the results that nothing shows or awaits."""
-        keep = {key for one in (self.shown, self._coming) if one is not None for key in (one.corpus_key, *one.keys.values())}
+        keep = {
+            key for one in (self.shown, self._coming) if one is not None for key in (one.corpus_key, *one.keys.values())
+        }
         waiting = self.loader.waiting()
         self._held = {key: value for key, value in self._held.items() if key in keep or waiting}
         self._files = {key: file for key, file in self._files.items() if key in keep or waiting}

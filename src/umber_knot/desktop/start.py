@@ -12,15 +12,23 @@ from umber_knot.desktop.parts import Link, Panel, Text, clear
 from umber_knot.desktop.theme import look
 
 WAYS = (
-    ("Gather", "bring in records: RIS, BibTeX, tables"), ("Reconcile", "settle which spellings are one person or one word"),
-    ("Relate", "say in a sentence who is tied to whom"), ("Group", "find topics, and see how steady they are"),
-    ("Chart", "read the map; every mark opens to its evidence"), ("Report", "figure, tables, network and method"),
-)  # fmt: skip
+    ("Gather", "bring in records: RIS, BibTeX, tables"),
+    ("Reconcile", "settle which spellings are one person or one word"),
+    ("Relate", "say in a sentence who is tied to whom"),
+    ("Group", "find topics, and see how steady they are"),
+    ("Chart", "read the map; every mark opens to its evidence"),
+    ("Report", "figure, tables, network and method"),
+)
 
 
 class Start(QWidget):
-    def __init__(self, new: Callable[[], object], open_: Callable[[], object], demo: Callable[[], object],
-                 recent: Callable[[Path], object]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        new: Callable[[], object],
+        open_: Callable[[], object],
+        demo: Callable[[], object],
+        recent: Callable[[Path], object],
+    ) -> None:
         super().__init__()
         self.open_recent = recent
         self._cure: Callable[[], object] | None = None
@@ -40,9 +48,10 @@ class Start(QWidget):
         left = QVBoxLayout()
         left.setSpacing(9)
         for text, action, key, note in (
-            ("Begin a new study", new, "Ctrl+N", "then drop files on it"), ("Open a study", open_, "Ctrl+O", "a file ending in .umber"),
+            ("Begin a new study", new, "Ctrl+N", "then drop files on it"),
+            ("Open a study", open_, "Ctrl+O", "a file ending in .umber"),
             ("Look at the demo", demo, "Ctrl+D", "Brackwater, an invented estuary"),
-        ):  # fmt: skip
+        ):
             left.addWidget(Link(text, action, 17, serif_=True))
             left.addWidget(Text(f"{key}  ·  {note}", 12, faint=True))
         left.addStretch(1)

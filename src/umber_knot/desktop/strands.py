@@ -1,4 +1,5 @@
-"""The strands of a study in words: which network a desk speaks of, and the controls that make, name, order and part them."""
+"""The strands of a study in words: which network a desk speaks of, and the controls that make, name, order and part
+them."""
 
 from __future__ import annotations
 
@@ -44,9 +45,14 @@ def further_words(session: Session) -> list[Word]:
     kinds = [k for k in OF if session.corpus is None or len(session.corpus.of(k[0]).forms)]
     return [
         "And a further network of" if several else "And a second network of",
-        Choice("", [("", "…", "a copy of this one, with another kind of item; Ctrl+Shift+N"), *kinds],
-               lambda kind: session.add_strand(of=kind, tie=tie_of(str(kind))), "further network", scrolls=False),
-    ]  # fmt: skip
+        Choice(
+            "",
+            [("", "…", "a copy of this one, with another kind of item; Ctrl+Shift+N"), *kinds],
+            lambda kind: session.add_strand(of=kind, tie=tie_of(str(kind))),
+            "further network",
+            scrolls=False,
+        ),
+    ]
 
 
 class StrandRow(QWidget):
@@ -72,7 +78,14 @@ class StrandRow(QWidget):
             return
         at = ids.index(s.strand_id)
         name = s.strand_name()
-        self.name.say("This network is called", Free(name, lambda text: s.rename_strand(s.strand_id, "" if text == s.strand.proposed() else text), "name of the network"))
+        self.name.say(
+            "This network is called",
+            Free(
+                name,
+                lambda text: s.rename_strand(s.strand_id, "" if text == s.strand.proposed() else text),
+                "name of the network",
+            ),
+        )
         clear(self.links)
         self.links.addWidget(Text(f"{at + 1} of {len(ids)}", 12, faint=True))
         if at:

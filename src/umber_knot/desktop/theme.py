@@ -32,11 +32,35 @@ class Look:
 
 
 LOOKS = {
-    "light": Look(LIGHT, "#E9EBE6", "#FBFBF8", "#22241F", "#5C6058", "#CDD1C8", "#7B4B2A", "#1F7A6D", "#8A560C",
-                  "#A63D40", "#F1ECE5", "#9C7A5F"),
-    "dark": Look(DARK, "#1D1B18", "#272420", "#ECE7DC", "#B0A898", "#4A443A", "#D9A27A", "#6CC3B3", "#DDA64B",
-                 "#E58A87", "#39322A", "#8F735C"),
-}  # fmt: skip
+    "light": Look(
+        LIGHT,
+        "#E9EBE6",
+        "#FBFBF8",
+        "#22241F",
+        "#5C6058",
+        "#CDD1C8",
+        "#7B4B2A",
+        "#1F7A6D",
+        "#8A560C",
+        "#A63D40",
+        "#F1ECE5",
+        "#9C7A5F",
+    ),
+    "dark": Look(
+        DARK,
+        "#1D1B18",
+        "#272420",
+        "#ECE7DC",
+        "#B0A898",
+        "#4A443A",
+        "#D9A27A",
+        "#6CC3B3",
+        "#DDA64B",
+        "#E58A87",
+        "#39322A",
+        "#8F735C",
+    ),
+}
 _current = LOOKS["light"]
 
 
@@ -80,13 +104,21 @@ def apply(name: str) -> None:
     c = _current
     palette = QPalette()
     for role, value in (
-        (QPalette.ColorRole.Window, c.chrome), (QPalette.ColorRole.WindowText, c.ink), (QPalette.ColorRole.Base, c.panel),
-        (QPalette.ColorRole.AlternateBase, c.wash), (QPalette.ColorRole.Text, c.ink), (QPalette.ColorRole.Button, c.panel),
-        (QPalette.ColorRole.ButtonText, c.ink), (QPalette.ColorRole.Highlight, c.verdigris),
-        (QPalette.ColorRole.HighlightedText, c.panel), (QPalette.ColorRole.Link, c.umber),
-        (QPalette.ColorRole.ToolTipBase, c.panel), (QPalette.ColorRole.ToolTipText, c.ink),
-        (QPalette.ColorRole.PlaceholderText, c.faint), (QPalette.ColorRole.Mid, c.line),
-    ):  # fmt: skip
+        (QPalette.ColorRole.Window, c.chrome),
+        (QPalette.ColorRole.WindowText, c.ink),
+        (QPalette.ColorRole.Base, c.panel),
+        (QPalette.ColorRole.AlternateBase, c.wash),
+        (QPalette.ColorRole.Text, c.ink),
+        (QPalette.ColorRole.Button, c.panel),
+        (QPalette.ColorRole.ButtonText, c.ink),
+        (QPalette.ColorRole.Highlight, c.verdigris),
+        (QPalette.ColorRole.HighlightedText, c.panel),
+        (QPalette.ColorRole.Link, c.umber),
+        (QPalette.ColorRole.ToolTipBase, c.panel),
+        (QPalette.ColorRole.ToolTipText, c.ink),
+        (QPalette.ColorRole.PlaceholderText, c.faint),
+        (QPalette.ColorRole.Mid, c.line),
+    ):
         palette.setColor(role, QColor(value))
     app.setPalette(palette)
     app.setStyleSheet(f"""

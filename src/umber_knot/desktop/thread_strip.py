@@ -168,11 +168,17 @@ class ThreadStrip(QWidget):
             p.drawPath(path)
         chosen = next((k for k, (number, _, _) in enumerate(rows) if number == self.session.strand_id), 0)
         for k, (_, _, y) in sorted(enumerate(rows), key=lambda row: row[0] == chosen):  # the one looked at lies on top
-            away = 0.0 if k == chosen else (k - chosen) * 4.5 if abs(k - chosen) < 4 else math.copysign(15.0, k - chosen)
+            away = (
+                0.0 if k == chosen else (k - chosen) * 4.5 if abs(k - chosen) < 4 else math.copysign(15.0, k - chosen)
+            )
             path = QPainterPath(QPointF(19, parting))
             path.cubicTo(QPointF(19, parting + 20), QPointF(19 + away, y - 20), QPointF(19 + away, y + 4))
             path.lineTo(19 + away, last)
-            p.setPen(QPen(colour(c.umber if k == chosen else c.bar, 0.95 if k == chosen else 0.7), 2.0 if k == chosen else 1.2))
+            p.setPen(
+                QPen(
+                    colour(c.umber if k == chosen else c.bar, 0.95 if k == chosen else 0.7), 2.0 if k == chosen else 1.2
+                )
+            )
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPath(path)
             p.drawLine(QPointF(19 + away, y), QPointF(38, y))
@@ -220,7 +226,9 @@ class ThreadStrip(QWidget):
         strand = self._strand_at(event.position().y())
         if strand is not None:
             of = self.session.recipe.strand(strand).relate.of
-            text = f"{self.session.strand_name(strand)}: {self.session.words(2, of)} that share a record (Left and Right)"
+            text = (
+                f"{self.session.strand_name(strand)}: {self.session.words(2, of)} that share a record (Left and Right)"
+            )
         else:
             name = self._at(event.position().y())
             state = "current" if name in self.session.current else "to be brought up to date"

@@ -50,9 +50,13 @@ class Window(QWidget):
         row.setSpacing(4)
         row.addLayout(self._side())
         self.desks: dict[str, Desk] = {
-            "gather": GatherDesk(session), "reconcile": ReconcileDesk(session), "relate": RelateDesk(session),
-            "group": GroupDesk(session), "chart": ChartDesk(session, brush), "report": ReportDesk(session),
-        }  # fmt: skip
+            "gather": GatherDesk(session),
+            "reconcile": ReconcileDesk(session),
+            "relate": RelateDesk(session),
+            "group": GroupDesk(session),
+            "chart": ChartDesk(session, brush),
+            "report": ReportDesk(session),
+        }
         self.stack = QStackedWidget()
         for desk in self.desks.values():
             self.stack.addWidget(desk)
@@ -100,10 +104,12 @@ class Window(QWidget):
     def commands(self) -> list[Command]:
         """Everything that can be done now, for the finder; the menus of this window are its desks."""
         always = [
-            Command("New study", "Ctrl+N", self.new_study), Command("Open a study", "Ctrl+Shift+O", self.ask_open),
-            Command("Open the demo study", "Ctrl+D", self.open_demo), Command("Light or dark theme", "Ctrl+T", self.switch_theme),
+            Command("New study", "Ctrl+N", self.new_study),
+            Command("Open a study", "Ctrl+Shift+O", self.ask_open),
+            Command("Open the demo study", "Ctrl+D", self.open_demo),
+            Command("Light or dark theme", "Ctrl+T", self.switch_theme),
             Command("Quit", "Ctrl+Q", self.close),
-        ]  # fmt: skip
+        ]
         if self.session.study is None:
             return always
         chart = self.desks["chart"]
@@ -114,24 +120,46 @@ class Window(QWidget):
             Command(f"Go to {TITLES[n]}", f"Ctrl+{k + 1}", lambda n=n: self.show_desk(n)) for k, n in enumerate(STAGES)
         ]
         return [
-            *desks, Command("Undo", "Ctrl+Z", self.session.undo), Command("Redo", "Ctrl+Shift+Z", self.session.redo),
-            Command("Add files", "Ctrl+O", gather.ask_files), Command("Add a folder", "", gather.ask_folder),
+            *desks,
+            Command("Undo", "Ctrl+Z", self.session.undo),
+            Command("Redo", "Ctrl+Shift+Z", self.session.redo),
+            Command("Add files", "Ctrl+O", gather.ask_files),
+            Command("Add a folder", "", gather.ask_folder),
             Command("Paste records or text", "", lambda: (self.show_desk("gather"), gather.paste())),
-            Command("Ask a catalogue", "", lambda: (self.show_desk("gather"), gather.open_catalogue())), Command("Save the report", "Ctrl+E", self.save_report),
-            Command("A further network", "Ctrl+Shift+N", self.further_network), Command("Save a copy of the study", "Ctrl+Shift+S", self.save_copy),
-            *(Command(f"Look at {name}", "", lambda n=s.id: self.session.look_at(n)) for s, name in zip(self.session.recipe.strands, self.session.recipe.names())),
-            Command("Fit the chart", "0", chart.canvas.fit), Command("Lay the chart out again", "", self.session.lay_out_again),
-            Command("Stop what is running", "", self.session.stop_work), Command("Close the study", "Ctrl+W", self.close_study), *always,
-        ]  # fmt: skip
+            Command("Ask a catalogue", "", lambda: (self.show_desk("gather"), gather.open_catalogue())),
+            Command("Save the report", "Ctrl+E", self.save_report),
+            Command("A further network", "Ctrl+Shift+N", self.further_network),
+            Command("Save a copy of the study", "Ctrl+Shift+S", self.save_copy),
+            *(
+                Command(f"Look at {name}", "", lambda n=s.id: self.session.look_at(n))
+                for s, name in zip(self.session.recipe.strands, self.session.recipe.names())
+            ),
+            Command("Fit the chart", "0", chart.canvas.fit),
+            Command("Lay the chart out again", "", self.session.lay_out_again),
+            Command("Stop what is running", "", self.session.stop_work),
+            Command("Close the study", "Ctrl+W", self.close_study),
+            *always,
+        ]
 
     def _keys(self) -> None:
         for key, deed in (
-            ("Ctrl+K", self.find), ("Ctrl+N", self.new_study), ("Ctrl+Shift+O", self.ask_open), ("Ctrl+O", self._add_or_open),
-            ("Ctrl+D", self.open_demo), ("Ctrl+T", self.switch_theme), ("Ctrl+Q", self.close), ("Ctrl+W", self.close_study),
-            ("Ctrl+Z", self.session.undo), ("Ctrl+Shift+Z", self.session.redo), ("Ctrl+Y", self.session.redo),
-            ("Ctrl+E", self.save_report), ("/", self._focus_filter), ("Ctrl+Shift+N", self.further_network), ("Ctrl+Shift+S", self.save_copy),
+            ("Ctrl+K", self.find),
+            ("Ctrl+N", self.new_study),
+            ("Ctrl+Shift+O", self.ask_open),
+            ("Ctrl+O", self._add_or_open),
+            ("Ctrl+D", self.open_demo),
+            ("Ctrl+T", self.switch_theme),
+            ("Ctrl+Q", self.close),
+            ("Ctrl+W", self.close_study),
+            ("Ctrl+Z", self.session.undo),
+            ("Ctrl+Shift+Z", self.session.redo),
+            ("Ctrl+Y", self.session.redo),
+            ("Ctrl+E", self.save_report),
+            ("/", self._focus_filter),
+            ("Ctrl+Shift+N", self.further_network),
+            ("Ctrl+Shift+S", self.save_copy),
             *((f"Ctrl+{k + 1}", lambda n=n: self.show_desk(n)) for k, n in enumerate(STAGES)),
-        ):  # fmt: skip
+        ):
             QShortcut(QKeySequence(key), self).activated.connect(deed)
 
     def _focus_filter(self) -> None:
@@ -171,7 +199,9 @@ class Window(QWidget):
         if self.session.study is None:
             return
         path = self.session.study.path
-        name, _ = QFileDialog.getSaveFileName(self, "Save a copy of the study", str(path.with_name(f"{path.stem} copy.umber")), "Studies (*.umber)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save a copy of the study", str(path.with_name(f"{path.stem} copy.umber")), "Studies (*.umber)"
+        )
         if name:
             self.session.save_copy(Path(name if name.endswith(".umber") else name + ".umber"))
 
@@ -225,7 +255,12 @@ class Window(QWidget):
         path = self.session.damaged
         if path is None:
             return
-        name, _ = QFileDialog.getSaveFileName(self, "Save what can be read as a new study", str(path.with_name(f"{path.stem} saved.umber")), "Studies (*.umber)")
+        name, _ = QFileDialog.getSaveFileName(
+            self,
+            "Save what can be read as a new study",
+            str(path.with_name(f"{path.stem} saved.umber")),
+            "Studies (*.umber)",
+        )
         if name:
             self.session.salvage(Path(name if name.endswith(".umber") else name + ".umber"))
 

@@ -13,9 +13,15 @@ def of_decisions(decisions: Sequence[Decision]) -> str:
     d = decisions[0]
     more = f" and {len(decisions) - 1} more" if len(decisions) > 1 else ""
     if d.scope == "rule":
-        return (f"write “{d.preferred}” for “{d.form}”" if d.decision == "merge" else f"set aside all that “{d.form}” fits") + more
+        return (
+            f"write “{d.preferred}” for “{d.form}”" if d.decision == "merge" else f"set aside all that “{d.form}” fits"
+        ) + more
     if d.kind == "record" and d.decision in ("merge", "aside"):
-        return (f"join {d.form} with {d.preferred}" if d.decision == "merge" else f"leave out {d.form}: {d.note or 'no reason given'}") + more
+        return (
+            f"join {d.form} with {d.preferred}"
+            if d.decision == "merge"
+            else f"leave out {d.form}: {d.note or 'no reason given'}"
+        ) + more
     words = {
         "merge": f"merge {d.form} → {d.preferred}",
         "apart": f"keep apart {d.form} and {d.preferred}",

@@ -35,29 +35,73 @@ _LANGUAGES = (
 )
 #: Names that CLDR does not give, as they stand in addresses → ISO code.
 _MORE = {
-    "england": "GB", "scotland": "GB", "wales": "GB", "northern ireland": "GB", "north ireland": "GB", "uk": "GB",
-    "u.k.": "GB", "great britain": "GB", "britain": "GB", "usa": "US", "u.s.a.": "US", "u.s.": "US",
-    "united states of america": "US", "america": "US", "peoples r china": "CN", "p.r. china": "CN", "pr china": "CN",
-    "p. r. china": "CN", "people's republic of china": "CN", "mainland china": "CN", "r.o.c.": "TW", "korea": "KR",
-    "south korea": "KR", "republic of korea": "KR", "russia": "RU", "russian federation": "RU", "ussr": "RU",
-    "soviet union": "RU", "holland": "NL", "the netherlands": "NL", "fed rep ger": "DE", "west germany": "DE",
-    "east germany": "DE", "ger dem rep": "DE", "federal republic of germany": "DE", "brd": "DE", "ddr": "DE",
-    "czechoslovakia": "CZ", "czech republic": "CZ", "iran": "IR", "islamic republic of iran": "IR", "vietnam": "VN",
-    "viet nam": "VN", "u arab emirates": "AE", "uae": "AE", "eire": "IE", "republic of ireland": "IE", "brasil": "BR",
-    "turkey": "TR", "ivory coast": "CI", "burma": "MM", "macedonia": "MK", "swaziland": "SZ", "bosnia": "BA",
-}  # fmt: skip
+    "england": "GB",
+    "scotland": "GB",
+    "wales": "GB",
+    "northern ireland": "GB",
+    "north ireland": "GB",
+    "uk": "GB",
+    "u.k.": "GB",
+    "great britain": "GB",
+    "britain": "GB",
+    "usa": "US",
+    "u.s.a.": "US",
+    "u.s.": "US",
+    "united states of america": "US",
+    "america": "US",
+    "peoples r china": "CN",
+    "p.r. china": "CN",
+    "pr china": "CN",
+    "p. r. china": "CN",
+    "people's republic of china": "CN",
+    "mainland china": "CN",
+    "r.o.c.": "TW",
+    "korea": "KR",
+    "south korea": "KR",
+    "republic of korea": "KR",
+    "russia": "RU",
+    "russian federation": "RU",
+    "ussr": "RU",
+    "soviet union": "RU",
+    "holland": "NL",
+    "the netherlands": "NL",
+    "fed rep ger": "DE",
+    "west germany": "DE",
+    "east germany": "DE",
+    "ger dem rep": "DE",
+    "federal republic of germany": "DE",
+    "brd": "DE",
+    "ddr": "DE",
+    "czechoslovakia": "CZ",
+    "czech republic": "CZ",
+    "iran": "IR",
+    "islamic republic of iran": "IR",
+    "vietnam": "VN",
+    "viet nam": "VN",
+    "u arab emirates": "AE",
+    "uae": "AE",
+    "eire": "IE",
+    "republic of ireland": "IE",
+    "brasil": "BR",
+    "turkey": "TR",
+    "ivory coast": "CI",
+    "burma": "MM",
+    "macedonia": "MK",
+    "swaziland": "SZ",
+    "bosnia": "BA",
+}
 #: States and provinces that imply a country: codes are taken only where a city stands before them.
 _STATES = {
     "US": "alabama al alaska ak arizona az arkansas ar california ca colorado co connecticut ct delaware de florida fl ga "
-          "hawaii hi idaho id illinois il indiana in iowa ia kansas ks kentucky ky louisiana la maine me maryland md "
-          "massachusetts ma michigan mi minnesota mn mississippi ms missouri mo montana mt nebraska ne nevada nv "
-          "new_hampshire nh new_jersey nj new_mexico nm new_york ny north_carolina nc north_dakota nd ohio oh oklahoma ok "
-          "oregon or pennsylvania pa rhode_island ri south_carolina sc south_dakota sd tennessee tn texas tx utah ut "
-          "vermont vt virginia va washington wa west_virginia wv wisconsin wi wyoming wy dc d.c.",
+    "hawaii hi idaho id illinois il indiana in iowa ia kansas ks kentucky ky louisiana la maine me maryland md "
+    "massachusetts ma michigan mi minnesota mn mississippi ms missouri mo montana mt nebraska ne nevada nv "
+    "new_hampshire nh new_jersey nj new_mexico nm new_york ny north_carolina nc north_dakota nd ohio oh oklahoma ok "
+    "oregon or pennsylvania pa rhode_island ri south_carolina sc south_dakota sd tennessee tn texas tx utah ut "
+    "vermont vt virginia va washington wa west_virginia wv wisconsin wi wyoming wy dc d.c.",
     "CA": "alberta ab british_columbia bc manitoba mb new_brunswick nb newfoundland nl nova_scotia ns ontario on "
-          "prince_edward_island pe quebec qc saskatchewan sk yukon yt",
+    "prince_edward_island pe quebec qc saskatchewan sk yukon yt",
     "AU": "new_south_wales nsw queensland qld south_australia tasmania tas victoria vic western_australia",
-}  # fmt: skip
+}
 _STATE = {name.replace("_", " "): code for code, names in _STATES.items() for name in names.split()}
 _INSTITUTION = re.compile(
     r"\b(?:univ|institut|istitut|college|academ|akadem|school|laborat|centre|center|centro|museum|hospital|archiv|librar|"
@@ -84,9 +128,10 @@ def _countries() -> tuple[dict[str, str], dict[str, str]]:
     from babel import Locale
 
     english = {
-        code: name for code, name in Locale("en").territories.items()
+        code: name
+        for code, name in Locale("en").territories.items()
         if len(code) == 2 and code.isalpha() and code not in ("EU", "EZ", "UN", "QO", "XA", "XB", "ZZ")
-    }  # fmt: skip
+    }
     english |= {"CN": "China", "HK": "Hong Kong", "MO": "Macao", "MM": "Myanmar", "TR": "Turkey", "CI": "Côte d’Ivoire"}
     names: dict[str, str] = {}
     for language in _LANGUAGES:

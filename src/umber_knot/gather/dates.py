@@ -25,14 +25,38 @@ _CENTURY = re.compile(
 )
 _DAY = re.compile(r"(?<!\d)(0?[1-9]|[12]\d|3[01])(?:st|nd|rd|th|\.)?(?!\d)")
 _MONTHS = {
-    1: "jan gen ene", 2: "feb fev fbr", 3: "mar mae mrt mrz", 4: "apr abr avr", 5: "may mai maj mei mag",
-    6: "jun juin giu", 7: "jul juil lug", 8: "aug aou ago", 9: "sep set", 10: "oct okt ott out", 11: "nov", 12: "dec dez dic",
-}  # fmt: skip
+    1: "jan gen ene",
+    2: "feb fev fbr",
+    3: "mar mae mrt mrz",
+    4: "apr abr avr",
+    5: "may mai maj mei mag",
+    6: "jun juin giu",
+    7: "jul juil lug",
+    8: "aug aou ago",
+    9: "sep set",
+    10: "oct okt ott out",
+    11: "nov",
+    12: "dec dez dic",
+}
 _MONTH = {start: month for month, starts in _MONTHS.items() for start in starts.split()}
 _SEASONS = {
-    "spring": 21, "fruhling": 21, "fruhjahr": 21, "printemps": 21, "primavera": 21, "summer": 22, "sommer": 22,
-    "ete": 22, "verano": 22, "autumn": 23, "fall": 23, "herbst": 23, "automne": 23, "otono": 23, "winter": 24, "hiver": 24,
-}  # fmt: skip
+    "spring": 21,
+    "fruhling": 21,
+    "fruhjahr": 21,
+    "printemps": 21,
+    "primavera": 21,
+    "summer": 22,
+    "sommer": 22,
+    "ete": 22,
+    "verano": 22,
+    "autumn": 23,
+    "fall": 23,
+    "herbst": 23,
+    "automne": 23,
+    "otono": 23,
+    "winter": 24,
+    "hiver": 24,
+}
 _ABOUT = re.compile(
     r"(?:^|[^a-z])(?:c|ca|circa|about|approx|approximately|around|um|vers|etwa|hacia|env|environ)(?:\.|\s)|^c(?=\d)"
 )

@@ -83,8 +83,10 @@ def affiliate(record: RawRecord, addresses: Iterable[str]) -> None:
 
 def addresses(record: RawRecord) -> list[str]:
     """Institutions with place and country where there is one of each for every one, for writing."""
-    extra = [c if len(c) == len(record.institutions) else [""] * len(record.institutions)
-             for c in (record.places, record.countries)]  # fmt: skip
+    extra = [
+        c if len(c) == len(record.institutions) else [""] * len(record.institutions)
+        for c in (record.places, record.countries)
+    ]
     return [", ".join(part for part in parts if part) for parts in zip(record.institutions, *extra)]
 
 

@@ -140,7 +140,8 @@ def is_maildir(path: Path) -> bool:
 
 
 def expanded(paths: Iterable[Path]) -> list[Path]:
-    """Files and the files in folders, in order; a Maildir stands for itself, hidden files and studies are left alone."""
+    """Files and the files in folders, in order; a Maildir stands for itself, hidden files and studies are left
+    alone."""
     found: list[Path] = []
     for path in paths:
         if path.is_dir() and not is_maildir(path):
@@ -149,9 +150,10 @@ def expanded(paths: Iterable[Path]) -> list[Path]:
             )
             mail = [p for p in inside if p.is_dir() and is_maildir(p)]
             found += mail + [
-                p for p in inside
+                p
+                for p in inside
                 if p.is_file() and not p.name.endswith(STUDIES) and not any(m in p.parents for m in mail)
-            ]  # fmt: skip
+            ]
             if len(found) > MOST_FILES:
                 raise UserError(f"more than {MOST_FILES:,} files", place=str(path), cure="Add the folder in parts")
         else:

@@ -36,9 +36,12 @@ _PAGE = (
 _SMALL = {"of", "the", "and", "in", "on", "for", "a", "de", "des", "der", "die", "und", "la", "le", "et"}
 #: How a reference was matched, strongest first, with the confidence that carries.
 WAYS = (
-    ("identifier", 1.0), ("author, year, venue, volume and page", 0.99), ("author, year, volume and page", 0.97),
-    ("title, author and year", 0.95), ("author, year and venue", 0.85),
-)  # fmt: skip
+    ("identifier", 1.0),
+    ("author, year, venue, volume and page", 0.99),
+    ("author, year, volume and page", 0.97),
+    ("title, author and year", 0.95),
+    ("author, year and venue", 0.85),
+)
 SHORTEST_TITLE = 20  # characters of a title that is told by itself within a reference
 
 

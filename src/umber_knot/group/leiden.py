@@ -14,7 +14,13 @@ from umber_knot.network.model import Network
 
 
 def partition(
-    network: Network, resolution: float = 1.0, seed: int = 1, *, quality: str = "modularity", weighted: bool = True, min_size: int = 1
+    network: Network,
+    resolution: float = 1.0,
+    seed: int = 1,
+    *,
+    quality: str = "modularity",
+    weighted: bool = True,
+    min_size: int = 1,
 ) -> Partition:
     """Topics by Leiden clustering, run until it no longer improves (Traag, Waltman & van Eck 2019).
 

@@ -81,8 +81,7 @@ def name_topics(
             best = [network.label[i] for i in members[np.argsort(-network.records[members], kind="stable")][:3]]
         name = _title(best, used)
         used.add(name)
-        found.append(Topic(number + 1, name, int((topic == number).sum()),
-                           int(per_topic[number]), tuple(best)))  # fmt: skip
+        found.append(Topic(number + 1, name, int((topic == number).sum()), int(per_topic[number]), tuple(best)))
     return tuple(sorted(found, key=lambda t: t.number))
 
 

@@ -81,11 +81,19 @@ def compare(old: Network, old_topic: Ints, new: Network, new_topic: Ints) -> Cha
     difference = weight_new[same][j] - weight_old[i]
     slack = 1e-9 * np.maximum(weight_old[i], 1.0)
     return Changes(
-        new.kind, len(old), len(new), gained, lost, tuple(new.label[k] for k in moved.tolist()),
-        len(key_new) - len(shared), len(key_old) - len(shared),
-        int((difference > slack).sum()), int((difference < -slack).sum()),
-        len(np.unique(old_topic[old_topic >= 0])), len(np.unique(new_topic[new_topic >= 0])),
-    )  # fmt: skip
+        new.kind,
+        len(old),
+        len(new),
+        gained,
+        lost,
+        tuple(new.label[k] for k in moved.tolist()),
+        len(key_new) - len(shared),
+        len(key_old) - len(shared),
+        int((difference > slack).sum()),
+        int((difference < -slack).sum()),
+        len(np.unique(old_topic[old_topic >= 0])),
+        len(np.unique(new_topic[new_topic >= 0])),
+    )
 
 
 def _ties(network: Network, place: Ints, n: int) -> tuple[np.ndarray, np.ndarray]:

@@ -24,9 +24,13 @@ from umber_knot.report.write import contents, write_files
 Say = Callable[[str], None]
 #: The nodes that each stage of ``run.json`` is made of.
 _PARTS = {
-    "reconcile": ("reconcile",), "relate": ("relate",), "group": ("group", "name", "topics"),
-    "chart": ("lettering", "sizes", "places", "standing", "land"), "match": ("match",), "stability": ("stability",),
-}  # fmt: skip
+    "reconcile": ("reconcile",),
+    "relate": ("relate",),
+    "group": ("group", "name", "topics"),
+    "chart": ("lettering", "sizes", "places", "standing", "land"),
+    "match": ("match",),
+    "stability": ("stability",),
+}
 
 
 def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[str, Any]:
@@ -69,7 +73,10 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
         stages["report"] = {"files": sorted(files), "seconds": round(time.perf_counter() - began, 3)}
         seeds = {"group": strand.group.seed, "chart": strand.chart.seed}
         summaries.append({"name": name, "folder": folder or ".", "seeds": seeds, "stages": stages})
-        network, topics = outcomes[Node("relate", strand.id)].result.network, outcomes[Node("topics", strand.id)].result.topics
+        network, topics = (
+            outcomes[Node("relate", strand.id)].result.network,
+            outcomes[Node("topics", strand.id)].result.topics,
+        )
         titled = f"{name}: " if len(recipe.strands) > 1 else ""
         say(f"{titled}{len(network):,} items, {network.ties:,} ties, {len(topics)} topics → {out / folder}")
     summary = _summary(summaries)
@@ -85,10 +92,20 @@ def subject(inputs: Inputs, strand: int, results: Mapping[Node, Any]) -> Subject
     assert drawing is not None
     name = recipe.names()[recipe.strands.index(own)]
     return Subject(
-        name, inputs.corpus, (*inputs.decisions, *(d for r in reconciled.values() for d in r.taken)), recipe.reconcile.accept,
-        {kind: r.resolution for kind, r in reconciled.items()}, own.relate, own.group, own.chart, recipe.report,
-        results[Node("relate", strand)], results[Node("topics", strand)], results[Node("stability", strand)], drawing,
-    )  # fmt: skip
+        name,
+        inputs.corpus,
+        (*inputs.decisions, *(d for r in reconciled.values() for d in r.taken)),
+        recipe.reconcile.accept,
+        {kind: r.resolution for kind, r in reconciled.items()},
+        own.relate,
+        own.group,
+        own.chart,
+        recipe.report,
+        results[Node("relate", strand)],
+        results[Node("topics", strand)],
+        results[Node("stability", strand)],
+        drawing,
+    )
 
 
 def _say_sources(corpus: Corpus, say: Say) -> None:

@@ -1,6 +1,7 @@
 """What is computed from what: the one place that declares every node's inputs, parameters and version.
 
-A node is (stage, strand, variant): a stage common to all strands has strand 0; a variant is the kind that is reconciled,
+A node is (stage, strand, variant): a stage common to all strands has strand 0; a variant is the kind that is
+reconciled,
 or empty. A node's key is a hash of its inputs' keys, its parameters and its version; a result whose key is known is not
 computed again. What a study remembers of its charts enters only the two nodes that keep identity and place, so that
 history never makes anything else be computed again.
@@ -68,7 +69,8 @@ Results = Mapping[Node, Any]
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """How a stage is computed. ``needs`` and ``reads`` give a node's inputs and parameters; ``keeps`` whether its result
+    """How a stage is computed. ``needs`` and ``reads`` give a node's inputs and parameters; ``keeps`` whether its
+    result
     outlives the session on disk; ``version`` is raised with its algorithm."""
 
     run: Callable[[Inputs, Node, Results, Progress], Any]
@@ -139,10 +141,12 @@ def _stability(inputs: Inputs, node: Node, done: Results, progress: Progress) ->
     from umber_knot.group.leiden import stability
 
     return stability(
-        _network(done, node), done[Node("group", node.strand)].topic, **_clustering(inputs, node),
+        _network(done, node),
+        done[Node("group", node.strand)].topic,
+        **_clustering(inputs, node),
         runs=_strand(inputs, node).group.runs,
         progress=lambda n, of: progress("grouping again, to see how steady it is", n, of),
-    )  # fmt: skip
+    )
 
 
 def _topics(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Grouped:
@@ -194,10 +198,15 @@ def _places(inputs: Inputs, node: Node, done: Results, progress: Progress) -> St
     earlier = [p for key, p in memory.places.items() if _afresh(key) == memory.afresh]
     progress("laying out the chart", 0, 0)
     radius = sizes(network, chart.size_by).radius
-    return Standing(*layout(
-        network, radius, chart.seed, _spots(network, earlier[-1]) if earlier else None,
-        lambda: progress("laying out the chart", 0, 0),
-    ))  # fmt: skip
+    return Standing(
+        *layout(
+            network,
+            radius,
+            chart.seed,
+            _spots(network, earlier[-1]) if earlier else None,
+            lambda: progress("laying out the chart", 0, 0),
+        )
+    )
 
 
 def _spots(network: Network, places: Places) -> Floats:
@@ -223,7 +232,9 @@ def _land(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Land
     memory = inputs.of(node.strand).identities
     known = memory.get(grouping_base(inputs, node.strand)) or next(reversed(list(memory.values())), None)
     radius = done[Node("sizes", node.strand)].radius
-    return land(done[Node("standing", node.strand)], radius, grouped.topic, grouped.topics, known.slots if known else {})
+    return land(
+        done[Node("standing", node.strand)], radius, grouped.topic, grouped.topics, known.slots if known else {}
+    )
 
 
 def _match(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Any:
@@ -244,31 +255,39 @@ STAGES: dict[str, Stage] = {
     "match": Stage(_match, _none_needed, _nothing),
     "reconcile": Stage(_reconcile, _none_needed, _decided),
     "relate": Stage(_relate, lambda i, n: (_of(i, n),), lambda i, n: _strand(i, n).relate),
-    "group": Stage(
-        _group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)
+    "group": Stage(_group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)),
+    "name": Stage(
+        _name,
+        lambda i, n: (Node("relate", n.strand), Node("group", n.strand), Node("reconcile", 0, "keyword")),
+        _nothing,
     ),
-    "name": Stage(_name, lambda i, n: (Node("relate", n.strand), Node("group", n.strand), Node("reconcile", 0, "keyword")), _nothing),
     "topics": Stage(
-        _topics, _same_strand("relate", "group", "name"),
-        lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)), keeps=False,
+        _topics,
+        _same_strand("relate", "group", "name"),
+        lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)),
+        keeps=False,
     ),
     "lettering": Stage(_lettering, _same_strand("relate"), _nothing),
     "sizes": Stage(_sizes, _same_strand("relate"), lambda i, n: _strand(i, n).chart.size_by),
     "places": Stage(
-        _places, _same_strand("relate"), lambda i, n: (arrangement_base(i, n.strand), _memory(i.of(n.strand).places, arrangement_base(i, n.strand))),
+        _places,
+        _same_strand("relate"),
+        lambda i, n: (arrangement_base(i, n.strand), _memory(i.of(n.strand).places, arrangement_base(i, n.strand))),
         keeps=False,
     ),
     "standing": Stage(
         _standing, _same_strand("relate", "places"), lambda i, n: sorted(i.of(n.strand).pins.items()), keeps=False
     ),
     "land": Stage(
-        _land, _same_strand("standing", "sizes", "topics"),
-        lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)), keeps=False,
+        _land,
+        _same_strand("standing", "sizes", "topics"),
+        lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)),
+        keeps=False,
     ),
     "stability": Stage(
         _stability, _same_strand("relate", "group"), lambda i, n: (_clustering(i, n), _strand(i, n).group.runs)
     ),
-}  # fmt: skip
+}
 #: What a chart is put together from.
 CHARTED = ("relate", "topics", "lettering", "sizes", "standing", "land")
 
@@ -320,7 +339,9 @@ def remembered_of(inputs: Inputs, strand: int, done: Results) -> Memory:
     grouped, made, laid = (done[Node(stage, strand)] for stage in ("topics", "land", "places"))
     places = _latest(memory.places, arrangement_base(inputs, strand), Places(kind, form, laid.x, laid.y))
     identity = Identities(kind, form, grouped.topic, dict(made.slots))
-    return dataclasses.replace(memory, places=places, identities=_latest(memory.identities, grouping_base(inputs, strand), identity))
+    return dataclasses.replace(
+        memory, places=places, identities=_latest(memory.identities, grouping_base(inputs, strand), identity)
+    )
 
 
 def _latest(known: Mapping[str, Any], base: str, what: Any) -> dict[str, Any]:
@@ -334,6 +355,11 @@ def drawing_of(recipe: Recipe, strand: int, done: Results) -> Drawing | None:
     if any(part is None for part in parts.values()):
         return None
     return Drawing(
-        parts["relate"].network, parts["lettering"], parts["sizes"], parts["standing"], parts["topics"].topic,
-        parts["land"], recipe.strand(strand).chart.tint_by,
-    )  # fmt: skip
+        parts["relate"].network,
+        parts["lettering"],
+        parts["sizes"],
+        parts["standing"],
+        parts["topics"].topic,
+        parts["land"],
+        recipe.strand(strand).chart.tint_by,
+    )

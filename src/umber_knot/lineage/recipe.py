@@ -231,8 +231,13 @@ def _strand(table: Mapping[str, Any], number: int, known: Iterable[str], prefix:
             raise UserError(f"{dot}{key} is a list of tables", place=place, cure=f"Write [[{dot}{key}]]")
         return tuple(_section(dot + key, one, model, place) for one in found)
 
-    return Strand(own, " ".join(name.split()), groupings=kept("grouping", Group()),
-                  arrangements=kept("arrangement", Chart()), **parts)  # fmt: skip
+    return Strand(
+        own,
+        " ".join(name.split()),
+        groupings=kept("grouping", Group()),
+        arrangements=kept("arrangement", Chart()),
+        **parts,
+    )
 
 
 def _check_strands(strands: Iterable[Strand], place: str) -> None:
@@ -250,9 +255,14 @@ def _check_strands(strands: Iterable[Strand], place: str) -> None:
         if n > 1:
             raise UserError(f"two strands have the id {number}", place=place, cure="Leave the ids out")
     for strand, name in zip(strands, named):
-        for what, kept in (("groupings", (strand.group, *strand.groupings)), ("arrangements", (strand.chart, *strand.arrangements))):
+        for what, kept in (
+            ("groupings", (strand.group, *strand.groupings)),
+            ("arrangements", (strand.chart, *strand.arrangements)),
+        ):
             if len({one.name.casefold() for one in kept}) < len(kept):
-                raise UserError(f"two {what} of {name!r} have one name", place=place, cure="Give each a name of its own")
+                raise UserError(
+                    f"two {what} of {name!r} have one name", place=place, cure="Give each a name of its own"
+                )
 
 
 def _section(name: str, values: Any, model: Any, place: str) -> Any:

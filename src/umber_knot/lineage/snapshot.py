@@ -76,9 +76,11 @@ class Snapshot:
         own = recipe.strand(strand)
         found = {"gather"} if corpus_key == self.corpus_key else set()
         for stage, node in (
-            ("reconcile", Node("reconcile", 0, own.relate.of)), ("relate", Node("relate", strand)),
-            ("group", Node("group", strand)), ("stability", Node("stability", strand)),
-        ):  # fmt: skip
+            ("reconcile", Node("reconcile", 0, own.relate.of)),
+            ("relate", Node("relate", strand)),
+            ("group", Node("group", strand)),
+            ("stability", Node("stability", strand)),
+        ):
             if self.keys.get(node) == node_key(state, node, known):
                 found.add(stage)
         charted = self.has(frozenset(CHARTED), strand) and own.chart == self.recipe.strand(strand).chart

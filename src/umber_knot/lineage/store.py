@@ -40,10 +40,39 @@ MAGIC = b"umber knot result 1\n"
 _KINDS: dict[str, type[Any]] = {
     kind.__name__: kind
     for kind in (
-        Attribute, Corpus, Counted, Decision, Effect, Filtered, Findings, Flow, Grouped, Identities, Known, Land, Lettering, Matches,
-        Mentions, Network, Offers, Partition, Places, Possible, Problem, Reconciled, Related, Resolution, Sizes, Source, Stable, Standing, Suggestion, Territory, Topic,
+        Attribute,
+        Corpus,
+        Counted,
+        Decision,
+        Effect,
+        Filtered,
+        Findings,
+        Flow,
+        Grouped,
+        Identities,
+        Known,
+        Land,
+        Lettering,
+        Matches,
+        Mentions,
+        Network,
+        Offers,
+        Partition,
+        Places,
+        Possible,
+        Problem,
+        Reconciled,
+        Related,
+        Resolution,
+        Sizes,
+        Source,
+        Stable,
+        Standing,
+        Suggestion,
+        Territory,
+        Topic,
     )
-}  # fmt: skip
+}
 _STEP = 64
 
 

@@ -15,7 +15,8 @@ from umber_knot.lineage.store import Store
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """One node's result and what it took; ``fresh`` is False when it was known already. ``file`` holds it for others."""
+    """One node's result and what it took; ``fresh`` is False when it was known already. ``file`` holds it for
+    others."""
 
     node: Node
     key: str
@@ -104,7 +105,9 @@ def ordered(inputs: Inputs, nodes: Iterable[Node]) -> list[Node]:
 def wanted(inputs: Inputs, first: int = 0, kind: str = "") -> list[Node]:
     """Every node of a study, what is looked at first: a strand, and a kind that is reconciled."""
     strands = sorted(inputs.recipe.strands, key=lambda s: s.id != first) if first else list(inputs.recipe.strands)
-    kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind != "record")} | ({kind} - {""})
+    kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind != "record")} | (
+        {kind} - {""}
+    )
     nodes = [Node("land", s.id) for s in strands[:1]] + [Node("lettering", s.id) for s in strands[:1]]
     nodes += [Node("reconcile", 0, kind) for kind in sorted(kinds)] + [Node("match")]
     nodes += [Node("stability", s.id) for s in strands[:1]]

@@ -21,7 +21,9 @@ def ties_table(network: Network) -> str:
     """The ties as CSV (RFC 4180): the identifiers of their ends, ``directed``, then every column."""
     columns, way = tie_columns(network), "yes" if network.directed else "no"
     ends = zip(network.source.tolist(), network.target.tolist(), zip(*columns.values()))
-    return _csv(["source", "target", "directed", *columns], ([f"n{s + 1}", f"n{t + 1}", way, *row] for s, t, row in ends))
+    return _csv(
+        ["source", "target", "directed", *columns], ([f"n{s + 1}", f"n{t + 1}", way, *row] for s, t, row in ends)
+    )
 
 
 def _csv(header: list[str], rows: Any) -> str:

@@ -196,10 +196,18 @@ class Network:
             return how.reduceat(days[ties], starts) if len(ties) else days[:0]
 
         return replace(
-            self, directed=directed, source=s[ties][starts], target=t[ties][starts], weight=added(self.weight),
-            count=added(self.count), tie_first=earliest(self.tie_first, np.fmin), tie_last=earliest(self.tie_last, np.fmax),
-            relations=("",), relation_code=_none(), tie_columns={},
-        )  # fmt: skip
+            self,
+            directed=directed,
+            source=s[ties][starts],
+            target=t[ties][starts],
+            weight=added(self.weight),
+            count=added(self.count),
+            tie_first=earliest(self.tie_first, np.fmin),
+            tie_last=earliest(self.tie_last, np.fmax),
+            relations=("",),
+            relation_code=_none(),
+            tie_columns={},
+        )
 
     def kept(self, items: Bools) -> Network:
         """The network among the items marked True, in the same order."""

@@ -25,7 +25,8 @@ _TIES, _ITEMS = "ties.csv", "items.csv"
 def read_network(path: Path, options: Mapping[str, Any] | None = None) -> tuple[Network, tuple[Problem, ...]]:
     """The network in a file (GraphML, GML, node-link JSON, DOT, a matrix, a table of ties) and what was odd in it.
 
-    A table ``NAME-ties.csv`` is read with the table ``NAME-items.csv`` beside it. UserError when the file is no network.
+    A table ``NAME-ties.csv`` is read with the table ``NAME-items.csv`` beside it. UserError when the file is no
+    network.
     """
     chosen = dict(options or {})
     beside = path.with_name(path.name[: -len(_TIES)] + _ITEMS) if path.name.endswith(_TIES) else path
@@ -36,7 +37,11 @@ def read_network(path: Path, options: Mapping[str, Any] | None = None) -> tuple[
     offered = [reader for reader in readers() if hasattr(reader, "graph")]
     reader = max(offered, key=lambda one: one.sniff(stream.head))
     if not reader.sniff(stream.head):
-        raise UserError("this is not a network", place=str(path), cure="GraphML, GML, node-link JSON, DOT and tables of ties are read")
+        raise UserError(
+            "this is not a network",
+            place=str(path),
+            cure="GraphML, GML, node-link JSON, DOT and tables of ties are read",
+        )
     make: Callable[[Stream, Report], Graph] = reader.graph
     network = network_of(make(stream, report), report)
     return network, report.listed()
@@ -58,7 +63,9 @@ def network_of(graph: Graph, report: Report) -> Network:
     ways = {tie.directed for tie in listed}
     if len(ways) == 2:
         loose = [t for t in listed if not t.directed]
-        report.problem(loose[0].line, f"{len(loose):,} of {len(listed):,} ties have no direction; each is taken both ways")
+        report.problem(
+            loose[0].line, f"{len(loose):,} of {len(listed):,} ties have no direction; each is taken both ways"
+        )
         listed += [t._replace(source=t.target, target=t.source) for t in loose]
     directed = True in ways
     source, target = (np.array([number[getattr(t, end)] for t in listed], np.int32) for end in ("source", "target"))
@@ -96,7 +103,9 @@ def network_of(graph: Graph, report: Report) -> Network:
     )
 
 
-_OWN = {gml_name(name): name for name in (*OF_ITEMS, *OF_TIES)} | {name.replace("_", ""): name for name in (*OF_ITEMS, *OF_TIES)}
+_OWN = {gml_name(name): name for name in (*OF_ITEMS, *OF_TIES)} | {
+    name.replace("_", ""): name for name in (*OF_ITEMS, *OF_TIES)
+}
 
 
 def _plain(name: str) -> str:
@@ -148,6 +157,8 @@ def _weight(tie: Tie, told: Mapping[str, Any], report: Report) -> float:
     written = next((told[k] for k in WEIGHTS if told.get(k) not in (None, "")), 1.0)
     weight = _float(str(written).replace(",", "."))
     if not np.isfinite(weight):
-        report.problem(tie.line, f"the weight {str(written)[:40]!r} is no number; the tie is kept with weight 1", tie.raw)
+        report.problem(
+            tie.line, f"the weight {str(written)[:40]!r} is no number; the tie is kept with weight 1", tie.raw
+        )
         return 1.0
     return weight

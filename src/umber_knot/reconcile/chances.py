@@ -1,6 +1,7 @@
 """From evidence to probability: logistic weights, and the calibration of whole sets, both fitted on planted corpora.
 
-The numbers stand in ``resources/chances.json``, written by ``bench/calibrate.py``; docs/reconciling.md says on what they
+The numbers stand in ``resources/chances.json``, written by ``bench/calibrate.py``; docs/reconciling.md says on what
+they
 were fitted and how they held on corpora that were kept back.
 """
 

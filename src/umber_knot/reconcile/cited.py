@@ -108,10 +108,25 @@ def compared_references(found: Cited, check: Callable[[], None] = lambda: None) 
 
 
 NAMES = (
-    "same identifier", "author same", "author slip", "author other", "initial other", "year same", "year next", "year other",
-    "volume same", "volume other", "page same", "page near", "page other", "venue same", "venue other", "title", "title other",
+    "same identifier",
+    "author same",
+    "author slip",
+    "author other",
+    "initial other",
+    "year same",
+    "year next",
+    "year other",
+    "volume same",
+    "volume other",
+    "page same",
+    "page near",
+    "page other",
+    "venue same",
+    "venue other",
+    "title",
+    "title other",
     "title and page other",
-)  # fmt: skip
+)
 
 
 def _agreement(x: Reference, y: Reference) -> tuple[float, ...]:
@@ -126,11 +141,25 @@ def _agreement(x: Reference, y: Reference) -> tuple[float, ...]:
     venues = shortening(x.venue, y.venue) if x.venue and y.venue else None
     alike = fuzz.ratio(plain_words(x.title), plain_words(y.title)) / 100 if x.title and y.title else None
     return (
-        bool(x.identifier and x.identifier == y.identifier), known and same, known and slip and not same, known and not slip,
-        bool(x.initial and y.initial and x.initial != y.initial), years == 0, years == 1, years > 1, volumes is True, volumes is False,
-        pages is True, near, pages is False and not near, venues is True, venues is False,
-        max(0.0, ((alike or 0.0) - 0.8) * 5), alike is not None and alike < 0.9, alike is not None and alike < 0.97 and pages is False,
-    )  # fmt: skip
+        bool(x.identifier and x.identifier == y.identifier),
+        known and same,
+        known and slip and not same,
+        known and not slip,
+        bool(x.initial and y.initial and x.initial != y.initial),
+        years == 0,
+        years == 1,
+        years > 1,
+        volumes is True,
+        volumes is False,
+        pages is True,
+        near,
+        pages is False and not near,
+        venues is True,
+        venues is False,
+        max(0.0, ((alike or 0.0) - 0.8) * 5),
+        alike is not None and alike < 0.9,
+        alike is not None and alike < 0.97 and pages is False,
+    )
 
 
 def told_of_references(found: Cited, members: list[int]) -> tuple[tuple[str, ...], tuple[str, ...]]:

@@ -179,7 +179,9 @@ def _divided(
         if len(spots) < len(wanted):
             missing = len(wanted) - len(spots)
             first = next((f": {why[name]}" for name in wanted if name in why), "")
-            unapplied.append((d, f"{missing} of its {len(wanted)} records are not there or do not have {d.form!r}{first}"))
+            unapplied.append(
+                (d, f"{missing} of its {len(wanted)} records are not there or do not have {d.form!r}{first}")
+            )
     return Mentions(Texts.of(forms), mentions.record, form, mentions.role), moved, unapplied
 
 
@@ -399,7 +401,9 @@ def sort_out(
         own = [d for d in new if d.kind == kind]
         if kind == "record":
             lacking = corpus.rows_of(t for d in own if d.scope != RULE for t in (d.form, d.preferred) if t).why
-            why |= {place[id(d)]: lacking[t] for d in own for t in (d.preferred, d.form) if t in lacking and d.scope != RULE}
+            why |= {
+                place[id(d)]: lacking[t] for d in own for t in (d.preferred, d.form) if t in lacking and d.scope != RULE
+            }
             continue
         for d, text in resolve(corpus, kind, [*(d for d in made if d.kind == kind), *own]).unapplied:
             if id(d) in place:

@@ -19,10 +19,14 @@ from umber_knot.reconcile.words import singular, word_key
 _PUNCTUATION = re.compile(r"[^\w\s]|_")
 #: What a way of agreeing is called, where the way alone says it.
 _SAID = {
-    ORDER: "the same words in another order", BASE: "the same but for what stands in brackets",
-    STATED: "a form in brackets says what the letters stand for", LETTERS: "the letters begin the words",
-    SHORTENED_WORDS: "words are shortened", TAIL: "the longer goes on behind a comma", SLIP: "one letter differs, in a rare spelling",
-}  # fmt: skip
+    ORDER: "the same words in another order",
+    BASE: "the same but for what stands in brackets",
+    STATED: "a form in brackets says what the letters stand for",
+    LETTERS: "the letters begin the words",
+    SHORTENED_WORDS: "words are shortened",
+    TAIL: "the longer goes on behind a comma",
+    SLIP: "one letter differs, in a rare spelling",
+}
 Told = tuple[tuple[str, ...], tuple[str, ...]]  # for, against
 
 

@@ -19,9 +19,22 @@ _PARTICLES = frozenset(
 _LEADING = _PARTICLES - {"y", "e", "i", "mac", "mc", "o", "san", "santa", "st", "saint"}
 _SHOUTED = frozenset(("VAN", "VON", "DER", "DEN", "DE", "DOS"))
 _SUFFIXES = {
-    "jr": "jr", "junior": "jr", "jnr": "jr", "sr": "sr", "senior": "sr", "snr": "sr", "ii": "2", "iii": "3", "iv": "4",
-    "neto": "neto", "netto": "neto", "filho": "filho", "sobrinho": "sobrinho", "fils": "fils", "pere": "pere",
-}  # fmt: skip
+    "jr": "jr",
+    "junior": "jr",
+    "jnr": "jr",
+    "sr": "sr",
+    "senior": "sr",
+    "snr": "sr",
+    "ii": "2",
+    "iii": "3",
+    "iv": "4",
+    "neto": "neto",
+    "netto": "neto",
+    "filho": "filho",
+    "sobrinho": "sobrinho",
+    "fils": "fils",
+    "pere": "pere",
+}
 _NOBODY = re.compile(
     r"[\W_]*(?:(?:and|und|et|y|e|&)\s+)?(?:et\.?\s*al|others?|other authors|u\.?\s*a|etc|anon|anonymous|an[oó]nimo|unknown(?: author)?|no author(?: listed)?|"
     r"n\.?\s*n|\[?s\.?\s*n\.?\]?|not (?:available|given|stated)|n/?a|none|various(?: authors)?)[\W_]*",
@@ -57,11 +70,23 @@ def latin(text: str) -> str:
 
 
 _SOUNDS = (
-    (re.compile(r"shch|sch|tsch"), "sh"), (re.compile(r"x"), "ks"), (re.compile(r"kh|gh"), "h"), (re.compile(r"ph"), "f"),
-    (re.compile(r"th"), "t"), (re.compile(r"(?<=[ae])[uy](?=[bcdfghklmnprstvxz])"), "v"), (re.compile(r"ou|oy"), "u"), (re.compile(r"oe"), "o"), (re.compile(r"ae|aa"), "a"), (re.compile(r"ue"), "u"),
-    (re.compile(r"ts|tz|cz"), "c"), (re.compile(r"[yj]"), "i"), (re.compile(r"w"), "v"), (re.compile(r"q|ck"), "k"),
-    (re.compile(r"i(?=[ua])"), ""), (re.compile(r"(.)\1+"), r"\1"),
-)  # fmt: skip
+    (re.compile(r"shch|sch|tsch"), "sh"),
+    (re.compile(r"x"), "ks"),
+    (re.compile(r"kh|gh"), "h"),
+    (re.compile(r"ph"), "f"),
+    (re.compile(r"th"), "t"),
+    (re.compile(r"(?<=[ae])[uy](?=[bcdfghklmnprstvxz])"), "v"),
+    (re.compile(r"ou|oy"), "u"),
+    (re.compile(r"oe"), "o"),
+    (re.compile(r"ae|aa"), "a"),
+    (re.compile(r"ue"), "u"),
+    (re.compile(r"ts|tz|cz"), "c"),
+    (re.compile(r"[yj]"), "i"),
+    (re.compile(r"w"), "v"),
+    (re.compile(r"q|ck"), "k"),
+    (re.compile(r"i(?=[ua])"), ""),
+    (re.compile(r"(.)\1+"), r"\1"),
+)
 
 
 @lru_cache(1 << 17)

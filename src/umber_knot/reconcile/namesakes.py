@@ -69,9 +69,10 @@ def partings(
         large = [np.flatnonzero(label == g) for g in order_ if sizes[g] > 1]
         parts = _with_strays(alike, large)
         yield Parting(
-            form, tuple(tuple(records[p].tolist()) for p in parts),
+            form,
+            tuple(tuple(records[p].tolist()) for p in parts),
             _features(corpus, found, form, records, alike, large, named.get(form, set())),
-        )  # fmt: skip
+        )
 
 
 def _things(corpus: Corpus, mentions: Mentions, key: Ints, keys: int) -> tuple[csr_array, Floats]:
@@ -148,14 +149,23 @@ def _features(
     ids = [{i for r, i in named if r in set(records[g].tolist())} for g in (one, two)]
     whole = found.read[form][0].whole()
     return {
-        "mean between": float(between.mean()), "most between": float(np.log1p(between.max())), "nothing between": float((between == 0).mean()),
+        "mean between": float(between.mean()),
+        "most between": float(np.log1p(between.max())),
+        "nothing between": float((between == 0).mean()),
         "linked records": float((between.max(1) > 2).mean() + (between.max(0) > 2).mean()),
-        "least within": float(np.log1p(min(within))), "second": float(np.log(len(two))), "share": len(two) / len(records),
-        "groups": float(np.log(len(large))), "strays": 1 - sum(map(len, large)) / len(records),
-        "gap": float(np.log1p(gap)), "whole": float(whole > 0), "two whole": float(whole > 1),
-        "rivals": float(np.log2(1 + found.rivals[form])), "crowded family": float(np.log2(1 + found.kin[form])),
-        "different ORCIDs": float(bool(ids[0] and ids[1] and not ids[0] & ids[1])), "same ORCID": float(bool(ids[0] & ids[1])),
-    }  # fmt: skip
+        "least within": float(np.log1p(min(within))),
+        "second": float(np.log(len(two))),
+        "share": len(two) / len(records),
+        "groups": float(np.log(len(large))),
+        "strays": 1 - sum(map(len, large)) / len(records),
+        "gap": float(np.log1p(gap)),
+        "whole": float(whole > 0),
+        "two whole": float(whole > 1),
+        "rivals": float(np.log2(1 + found.rivals[form])),
+        "crowded family": float(np.log2(1 + found.kin[form])),
+        "different ORCIDs": float(bool(ids[0] and ids[1] and not ids[0] & ids[1])),
+        "same ORCID": float(bool(ids[0] & ids[1])),
+    }
 
 
 def told_of_parting(parting: Parting) -> tuple[tuple[str, ...], tuple[str, ...]]:

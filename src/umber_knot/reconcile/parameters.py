@@ -10,7 +10,8 @@ from umber_knot.parameters import one_of
 
 @dataclass(frozen=True, slots=True)
 class Reconcile:
-    """``decisions`` are files of decisions; ``accept`` gives for a kind the confidence from which suggestions are taken."""
+    """``decisions`` are files of decisions; ``accept`` gives for a kind the confidence from which suggestions are
+    taken."""
 
     decisions: tuple[str, ...] = ()
     accept: dict[str, float] = one_of({}, *KINDS)

@@ -24,7 +24,7 @@ from umber_knot.reconcile.names import (
     given_relation,
     not_a_person,
     readings,
-)  # fmt: skip
+)
 from umber_knot.reconcile.pairing import is_among, packed, pairs_within, slips
 from umber_knot.reconcile.sets import INFINITE, Joined, Never, consistent_sets, heads
 from umber_knot.reconcile.surroundings import Surroundings, surroundings, together
@@ -146,9 +146,16 @@ def people(
     check()
     columns = _columns(read, nobody)
     return People(
-        tuple(read), around, together(len(corpus), mentions.record, mentions.form),
-        {f: frozenset(found) for f, found in orcid.items()},  shared, {f: frozenset(n) for f, n in numbers.items()}, nobody, *_rivals(columns, len(read)), columns,
-    )  # fmt: skip
+        tuple(read),
+        around,
+        together(len(corpus), mentions.record, mentions.form),
+        {f: frozenset(found) for f, found in orcid.items()},
+        shared,
+        {f: frozenset(n) for f, n in numbers.items()},
+        nobody,
+        *_rivals(columns, len(read)),
+        columns,
+    )
 
 
 # -- candidates
@@ -354,8 +361,11 @@ def _same_number(found: People, pair: NDArray[np.int64]) -> dict[str, Floats]:
     for name in NUMBERS:
         sharing = [
             f << 32 | g
-            for i, forms in found.shared.items() if i.startswith(name) for k, f in enumerate(forms) for g in forms[k + 1 :]
-        ]  # fmt: skip
+            for i, forms in found.shared.items()
+            if i.startswith(name)
+            for k, f in enumerate(forms)
+            for g in forms[k + 1 :]
+        ]
         out[f"same {name}"] = is_among(pair, np.unique(np.array(sharing, np.int64))).astype(float)
     return out
 

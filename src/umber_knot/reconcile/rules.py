@@ -1,6 +1,7 @@
 """Rules that a scholar states once: words set aside, spellings preferred, endings taken as equal.
 
-A rule is a decision of scope ``rule``. Set aside: ``form`` lists whole forms, parted by ``|``, with ``*`` for any letters.
+A rule is a decision of scope ``rule``. Set aside: ``form`` lists whole forms, parted by ``|``, with ``*`` for any
+letters.
 Merge: ``form`` and ``preferred`` are two spellings of a word, or two endings that begin with a hyphen (``-isation``,
 ``-ization``; a bare hyphen is no ending), which join forms that differ by them alone. Capitals never matter.
 """

@@ -50,8 +50,12 @@ def consistent_sets(
         if x != y:
             total, count = links[x].get(y, (0.0, 0))
             links[x][y] = links[y][x] = total + value, count + 1
-    first = sorted((-total / count, x, y) for x, near in links.items() for y, (total, count) in near.items()
-                   if x < y and total / count >= least)  # fmt: skip
+    first = sorted(
+        (-total / count, x, y)
+        for x, near in links.items()
+        for y, (total, count) in near.items()
+        if x < y and total / count >= least
+    )
     first.reverse()  # taken from the end; links that change later go to a heap, which stays small
     heap: list[tuple[float, int, int]] = []
     stamp = 0

@@ -113,9 +113,13 @@ def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     between, _ = pooled(found, pairs, grouping.group, len(grouping.forms))
     sets = second_round(grouping, between, weighed(second, between), found.around.records, never, check)
     offered = _offered(
-        open_, second, sets, lambda f: _preference(mentions.forms[f], int(counts[f])),
-        lambda members: told_of_people(found, mentions.forms, members), check,
-    )  # fmt: skip
+        open_,
+        second,
+        sets,
+        lambda f: _preference(mentions.forms[f], int(counts[f])),
+        lambda members: told_of_people(found, mentions.forms, members),
+        check,
+    )
     namesake, split = chance("namesake"), open_.split
     for parting in partings(open_.corpus, mentions, found, check):
         sure = namesake.sure(float(namesake.odds({k: np.array([v]) for k, v in parting.features.items()})[0]))
@@ -157,9 +161,13 @@ def _references(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     never = open_.never(found.contradict, found.contradict)
     sets = joined_sets((pairs.a, pairs.b), fitted.odds(pairs.features), counts, open_.settled, never, check)
     return _offered(
-        open_, fitted, sets, lambda f: (-counts[f], -len(mentions.forms[f]), mentions.forms[f]),
-        lambda members: told_of_references(found, members), check,
-    )  # fmt: skip
+        open_,
+        fitted,
+        sets,
+        lambda f: (-counts[f], -len(mentions.forms[f]), mentions.forms[f]),
+        lambda members: told_of_references(found, members),
+        check,
+    )
 
 
 def _offered(

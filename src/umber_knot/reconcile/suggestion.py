@@ -13,7 +13,8 @@ from umber_knot.reconcile.decisions import scope_of
 
 @dataclass(frozen=True, slots=True)
 class Suggestion:
-    """Forms (numbers, the preferred one first) and what to do with them: ``merge`` them, set one ``aside``, or ``split``
+    """Forms (numbers, the preferred one first) and what to do with them: ``merge`` them, set one ``aside``, or
+    ``split``
     one into ``parts``, the records of each proposed entity. ``confidence`` is a probability."""
 
     kind: str
@@ -36,7 +37,8 @@ def accepted(forms: Sequence[str], suggestions: Iterable[Suggestion], level: flo
 
 
 def settled_by(s: Suggestion, corpus: Corpus, forms: Sequence[str], preferred: int = 0) -> list[Decision]:
-    """The decisions that follow a suggestion, with its evidence as their note; ``preferred`` is a place in its forms."""
+    """The decisions that follow a suggestion, with its evidence as their note; ``preferred`` is a place in its
+    forms."""
     note = f"{s.confidence:.2f}: {'; '.join(s.reasons)}" + (f" | against: {'; '.join(s.against)}" if s.against else "")
     first = forms[s.forms[preferred]]
     if s.action == "split":

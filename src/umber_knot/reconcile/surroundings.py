@@ -1,4 +1,5 @@
-"""What surrounds each form: company, venues, institutions, words and years, as sparse rows that pairs are compared by."""
+"""What surrounds each form: company, venues, institutions, words and years, as sparse rows that pairs are compared
+by."""
 
 from __future__ import annotations
 
@@ -34,7 +35,8 @@ class Rows:
         return Rows(matrix, names, np.log(max(2, matrix.shape[0]) / np.maximum(having, 1)))
 
     def shared(self, a: Ints, b: Ints) -> tuple[Ints, Floats]:
-        """For pairs of forms: how many things both have, and how telling these are together; arrays of shape (pairs,)."""
+        """For pairs of forms: how many things both have, and how telling these are together; arrays of shape
+        (pairs,)."""
         count, weight = np.zeros(len(a), np.int32), np.zeros(len(a))
         ones = csr_array(
             (np.ones(len(self.matrix.data), np.float32), self.matrix.indices, self.matrix.indptr), self.matrix.shape
@@ -56,7 +58,8 @@ class Rows:
 
 @dataclass(frozen=True, slots=True)
 class Surroundings:
-    """Rows by what they are of (company, venue, institution, word), and first and last year of each form (0: undated)."""
+    """Rows by what they are of (company, venue, institution, word), and first and last year of each form (0:
+    undated)."""
 
     rows: dict[str, Rows]
     first: Ints

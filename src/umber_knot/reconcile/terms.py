@@ -1,4 +1,5 @@
-"""Evidence that two keywords, venues, institutions or places are one: how their letters agree, and what surrounds them."""
+"""Evidence that two keywords, venues, institutions or places are one: how their letters agree, and what surrounds
+them."""
 
 from __future__ import annotations
 
@@ -134,7 +135,13 @@ def terms(corpus: Corpus, mentions: Mentions, kind: str, check: Callable[[], Non
     around = surroundings(corpus, mentions, [word_key(text) for text in mentions.forms], check)
     known = known_words(tuple(sorted(code for code, _ in spoken.most_common(3))))
     return Terms(
-        kind, tuple(mentions.forms), live, tuple(words), around, together(len(corpus), mentions.record, mentions.form), known
+        kind,
+        tuple(mentions.forms),
+        live,
+        tuple(words),
+        around,
+        together(len(corpus), mentions.record, mentions.form),
+        known,
     )
 
 
@@ -308,8 +315,37 @@ def _plain_words(text: str) -> list[str]:
     return [w for w in re.split(r"[^a-z0-9]+", latin(text)) if w]
 
 
-_OPPOSITES = ("in", "un", "im", "ir", "il", "non", "an", "a", "de", "dis", "re", "pre", "post", "sub", "super", "hyper", "hypo", "inter",
-              "intra", "micro", "macro", "meso", "anti", "endo", "exo", "bio", "im", "e", "em")  # fmt: skip
+_OPPOSITES = (
+    "in",
+    "un",
+    "im",
+    "ir",
+    "il",
+    "non",
+    "an",
+    "a",
+    "de",
+    "dis",
+    "re",
+    "pre",
+    "post",
+    "sub",
+    "super",
+    "hyper",
+    "hypo",
+    "inter",
+    "intra",
+    "micro",
+    "macro",
+    "meso",
+    "anti",
+    "endo",
+    "exo",
+    "bio",
+    "im",
+    "e",
+    "em",
+)
 
 
 def _knows(known: frozenset[str], word: str) -> bool:

@@ -11,15 +11,57 @@ from umber_knot.reconcile.names import latin
 _NOT_PLURAL = ("ss", "us", "is", "ics", "ous")
 #: Plurals that no ending tells.
 _IRREGULAR = {
-    "larvae": "larva", "algae": "alga", "indices": "index", "matrices": "matrix", "vertices": "vertex", "appendices": "appendix",
-    "bacteria": "bacterium", "strata": "stratum", "spectra": "spectrum", "media": "medium", "data": "datum", "criteria": "criterion",
-    "phenomena": "phenomenon", "analyses": "analysis", "hypotheses": "hypothesis", "theses": "thesis", "bases": "basis",
-    "crises": "crisis", "oases": "oasis", "syntheses": "synthesis", "parentheses": "parenthesis", "fungi": "fungus", "nuclei": "nucleus",
-    "foci": "focus", "radii": "radius", "stimuli": "stimulus", "geese": "goose", "mice": "mouse", "feet": "foot", "teeth": "tooth",
-    "leaves": "leaf", "wolves": "wolf", "shelves": "shelf", "halves": "half", "lives": "life", "calves": "calf", "women": "woman",
-    "men": "man", "children": "child", "people": "person", "genera": "genus", "taxa": "taxon", "ova": "ovum", "curricula": "curriculum",
-    "species": "species", "series": "series", "lens": "lens", "news": "news", "vertebrae": "vertebra", "antennae": "antenna",
-}  # fmt: skip
+    "larvae": "larva",
+    "algae": "alga",
+    "indices": "index",
+    "matrices": "matrix",
+    "vertices": "vertex",
+    "appendices": "appendix",
+    "bacteria": "bacterium",
+    "strata": "stratum",
+    "spectra": "spectrum",
+    "media": "medium",
+    "data": "datum",
+    "criteria": "criterion",
+    "phenomena": "phenomenon",
+    "analyses": "analysis",
+    "hypotheses": "hypothesis",
+    "theses": "thesis",
+    "bases": "basis",
+    "crises": "crisis",
+    "oases": "oasis",
+    "syntheses": "synthesis",
+    "parentheses": "parenthesis",
+    "fungi": "fungus",
+    "nuclei": "nucleus",
+    "foci": "focus",
+    "radii": "radius",
+    "stimuli": "stimulus",
+    "geese": "goose",
+    "mice": "mouse",
+    "feet": "foot",
+    "teeth": "tooth",
+    "leaves": "leaf",
+    "wolves": "wolf",
+    "shelves": "shelf",
+    "halves": "half",
+    "lives": "life",
+    "calves": "calf",
+    "women": "woman",
+    "men": "man",
+    "children": "child",
+    "people": "person",
+    "genera": "genus",
+    "taxa": "taxon",
+    "ova": "ovum",
+    "curricula": "curriculum",
+    "species": "species",
+    "series": "series",
+    "lens": "lens",
+    "news": "news",
+    "vertebrae": "vertebra",
+    "antennae": "antenna",
+}
 
 
 @lru_cache(1 << 17)
@@ -43,15 +85,32 @@ def singular(word: str) -> str:
 
 
 #: British spellings, taken to the American ones; longest patterns first, each on a whole word.
-_AMERICAN = tuple((re.compile(pattern), to) for pattern, to in (
-    (r"isation(s?)$", r"ization\1"), (r"(...)is(e|ed|er|ers|es|ing)$", r"\1iz\2"), (r"ys(e|ed|er|es|ing)$", r"yz\1"),
-    (r"(col|lab|harb|vap|behavi|neighb|fav|hum|hon|od|ard|arm|rum|sav|tum|flav|vig|rig|glam)our", r"\1or"),
-    (r"([aeiou])ll(ed|ing|er|ers)$", r"\1l\2"), (r"sulph", "sulf"), (r"^aluminium", "aluminum"),
-    (r"(cent|fib|met|lit|theat|spect|sab|calib|cal)re(s?)$", r"\1er\2"), (r"programme(s?)$", r"program\1"), (r"(alog|olog)ue(s?)$", r"\1\2"),
-    (r"^mould", "mold"), (r"^plough", "plow"), (r"^grey", "gray"), (r"(?<=[a-z])(?<![aeiou])(ae|oe)(?=[olmnstd])|^(ae|oe)(?=s[t]|dem|sop)", "e"),
-    (r"archaeo", "archeo"), (r"(defen|offen|licen|preten)c(e)", r"\1s\2"), (r"^tyre", "tire"), (r"^draught", "draft"),
-    (r"(jud|acknowled)gement", r"\1gment"), (r"^artefact", "artifact"), (r"(enrol|fulfil|instal)lment", r"\1ment"),
-))  # fmt: skip
+_AMERICAN = tuple(
+    (re.compile(pattern), to)
+    for pattern, to in (
+        (r"isation(s?)$", r"ization\1"),
+        (r"(...)is(e|ed|er|ers|es|ing)$", r"\1iz\2"),
+        (r"ys(e|ed|er|es|ing)$", r"yz\1"),
+        (r"(col|lab|harb|vap|behavi|neighb|fav|hum|hon|od|ard|arm|rum|sav|tum|flav|vig|rig|glam)our", r"\1or"),
+        (r"([aeiou])ll(ed|ing|er|ers)$", r"\1l\2"),
+        (r"sulph", "sulf"),
+        (r"^aluminium", "aluminum"),
+        (r"(cent|fib|met|lit|theat|spect|sab|calib|cal)re(s?)$", r"\1er\2"),
+        (r"programme(s?)$", r"program\1"),
+        (r"(alog|olog)ue(s?)$", r"\1\2"),
+        (r"^mould", "mold"),
+        (r"^plough", "plow"),
+        (r"^grey", "gray"),
+        (r"(?<=[a-z])(?<![aeiou])(ae|oe)(?=[olmnstd])|^(ae|oe)(?=s[t]|dem|sop)", "e"),
+        (r"archaeo", "archeo"),
+        (r"(defen|offen|licen|preten)c(e)", r"\1s\2"),
+        (r"^tyre", "tire"),
+        (r"^draught", "draft"),
+        (r"(jud|acknowled)gement", r"\1gment"),
+        (r"^artefact", "artifact"),
+        (r"(enrol|fulfil|instal)lment", r"\1ment"),
+    )
+)
 
 
 @lru_cache(1 << 17)

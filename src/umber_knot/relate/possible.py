@@ -1,4 +1,5 @@
-"""Which ties a study can make, which not, and why: what of the records names people, words, places, sources, letters."""
+"""Which ties a study can make, which not, and why: what of the records names people, words, places, sources,
+letters."""
 
 from __future__ import annotations
 
@@ -29,14 +30,26 @@ def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
     people, words, places = having("person", "", "from", "to"), having("keyword"), having("institution")
     countries = having("country")
     found = [
-        Possible("People who share a record", people, f"{people:,} of {n:,} name people" if people else "no record names people"),
-        Possible("Words in a record", words, f"{words:,} of {n:,} have words" if words else "no record has keywords or headings"),
         Possible(
-            "Institutions and countries", max(places, countries),
-            f"{countries:,} give a country (the institution's)" if countries
-            else f"{places:,} name an institution, none a country" if places else "no affiliation is given",
+            "People who share a record",
+            people,
+            f"{people:,} of {n:,} name people" if people else "no record names people",
         ),
-    ]  # fmt: skip
+        Possible(
+            "Words in a record",
+            words,
+            f"{words:,} of {n:,} have words" if words else "no record has keywords or headings",
+        ),
+        Possible(
+            "Institutions and countries",
+            max(places, countries),
+            f"{countries:,} give a country (the institution's)"
+            if countries
+            else f"{places:,} name an institution, none a country"
+            if places
+            else "no affiliation is given",
+        ),
+    ]
     return [*found, _citations(corpus, matches), _letters(corpus), _passages(corpus)]
 
 

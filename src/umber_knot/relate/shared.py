@@ -110,9 +110,15 @@ def count(corpus: Corpus, resolution: Resolution, recipe: Relate) -> Counted:
     weight = corpus.weight[record[shared]]
     strength = np.bincount(item[shared], (size[shared] - 1.0) * weight if recipe.counting == "full" else weight, n)
     return Counted(
-        recipe.of, record, item, size, np.bincount(item, minlength=n).astype(np.int32), *joined,
-        strength.astype(np.float64), tuple(steps),
-    )  # fmt: skip
+        recipe.of,
+        record,
+        item,
+        size,
+        np.bincount(item, minlength=n).astype(np.int32),
+        *joined,
+        strength.astype(np.float64),
+        tuple(steps),
+    )
 
 
 def _distinct(record: Ints, item: Ints) -> tuple[Ints, Ints]:
@@ -195,9 +201,13 @@ def select(corpus: Corpus, resolution: Resolution, counted: Counted, recipe: Rel
     both = np.minimum(counted.records[counted.source], counted.records[counted.target])
     both = both[allowed[counted.source] & allowed[counted.target]]
     return Filtered(
-        network, part, tuple(steps), _at_least(counted.records[allowed], thresholds), _at_least(both, thresholds),
+        network,
+        part,
+        tuple(steps),
+        _at_least(counted.records[allowed], thresholds),
+        _at_least(both, thresholds),
         int((corpus.year == 0).sum()),
-    )  # fmt: skip
+    )
 
 
 def _at_least(values: Ints, thresholds: NDArray[np.int64]) -> Ints:

@@ -132,10 +132,20 @@ def methods(subject: Subject) -> str:
     for topic in grouped.topics:
         terms = ", ".join(topic.terms[:6]).replace("|", "\\|")
         lines.append(f"| {topic.number} {topic.name.replace('|', ' ')} | {topic.items} | {topic.records} | {terms} |")
-    lines += ["", "## Chart", "", (
-        f"A force layout{cite('Fruchterman 1991')}{cite('Noack 2009')} from a first drawing by distances"
-        f"{cite('Brandes 2007')}, repulsion by a quadtree{cite('Barnes 1986')}, seed {subject.chart.seed}. "
-        f"The area of a mark shows {subject.chart.size_by}; tint shows {subject.chart.tint_by}."
-    ), "", f"Made with Umber Knot {__version__}.", "", "## Sources", ""]  # fmt: skip
+    lines += [
+        "",
+        "## Chart",
+        "",
+        (
+            f"A force layout{cite('Fruchterman 1991')}{cite('Noack 2009')} from a first drawing by distances"
+            f"{cite('Brandes 2007')}, repulsion by a quadtree{cite('Barnes 1986')}, seed {subject.chart.seed}. "
+            f"The area of a mark shows {subject.chart.size_by}; tint shows {subject.chart.tint_by}."
+        ),
+        "",
+        f"Made with Umber Knot {__version__}.",
+        "",
+        "## Sources",
+        "",
+    ]
     lines += [f"- {SOURCES[name]}" for name in cited]
     return "\n".join(lines) + "\n"

@@ -22,9 +22,10 @@ def png(svg: str, dpi: float) -> bytes:
     wide, high = _pixels(svg, dpi)
     if wide > WIDEST or high > WIDEST or wide * high > LARGEST:
         raise UserError(
-            f"a picture of {wide:,} × {high:,} pixels is more than can be drawn", place="report",
+            f"a picture of {wide:,} × {high:,} pixels is more than can be drawn",
+            place="report",
             cure=f"Choose at most {dpi * min(WIDEST / max(wide, high), (LARGEST / (wide * high)) ** 0.5):.0f} dots per inch, or SVG",
-        )  # fmt: skip
+        )
     shipped_only = all(ord(ch) < 0x2E80 for ch in svg)
     data = resvg_py.svg_to_bytes(
         svg_string=svg,

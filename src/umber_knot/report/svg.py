@@ -158,9 +158,10 @@ def smooth_path(view: View, ring: Floats) -> str:
     mid_x, mid_y = (x + np.roll(x, -1)) / 2, (y + np.roll(y, -1)) / 2
     curve = "".join(
         f"Q{a:.1f} {b:.1f} {c:.1f} {d:.1f}"
-        for a, b, c, d in zip(np.roll(x, -1).tolist(), np.roll(y, -1).tolist(),
-                              np.roll(mid_x, -1).tolist(), np.roll(mid_y, -1).tolist())
-    )  # fmt: skip
+        for a, b, c, d in zip(
+            np.roll(x, -1).tolist(), np.roll(y, -1).tolist(), np.roll(mid_x, -1).tolist(), np.roll(mid_y, -1).tolist()
+        )
+    )
     return f"M{mid_x[0]:.1f} {mid_y[0]:.1f}{curve}Z"
 
 
@@ -214,8 +215,10 @@ def _legend(drawing: Drawing, words: PlateText, width: float, theme: Theme) -> t
         for k, (topic, name) in enumerate(words.topics):
             cx, cy = x0 + (k % columns) * column, top + 10 + 13.0 * (k // columns)
             colours = topic_colours(drawing.slots[topic], theme)
-            parts.append(f'<rect x="{_n(cx)}" y="{_n(cy)}" width="9" height="9" rx="1.5" fill="{colours.land}" '
-                         f'stroke="{colours.mark}"/>')  # fmt: skip
+            parts.append(
+                f'<rect x="{_n(cx)}" y="{_n(cy)}" width="9" height="9" rx="1.5" fill="{colours.land}" '
+                f'stroke="{colours.mark}"/>'
+            )
             parts.append(small(cx + 14, cy + 8, name, theme.ink))
             bottom = max(bottom, cy + 14)
     lines = wrapped(words.caption, (width - 24) / 9.0)

@@ -131,10 +131,27 @@ def records_csv(corpus: Corpus, related: Related) -> str:
     for record, source, line in zip(f.record.tolist(), f.source.tolist(), f.line.tolist()):
         also.setdefault(record, []).append(line_name(corpus.sources[source].name, line))
     rows = (
-        (corpus.anchor(r), corpus.sources[s].name, line, entry, title, year or "", cited, k, " | ".join(also.get(r, ())))
-        for r, (s, line, entry, title, year, cited, k) in enumerate(zip(
-            corpus.source.tolist(), corpus.line.tolist(), corpus.entry, corpus.title,
-            corpus.year.tolist(), corpus.citations.tolist(), items.tolist(),
-        ))
-    )  # fmt: skip
+        (
+            corpus.anchor(r),
+            corpus.sources[s].name,
+            line,
+            entry,
+            title,
+            year or "",
+            cited,
+            k,
+            " | ".join(also.get(r, ())),
+        )
+        for r, (s, line, entry, title, year, cited, k) in enumerate(
+            zip(
+                corpus.source.tolist(),
+                corpus.line.tolist(),
+                corpus.entry,
+                corpus.title,
+                corpus.year.tolist(),
+                corpus.citations.tolist(),
+                items.tolist(),
+            )
+        )
+    )
     return csv_text(("id", "source", "line", "entry", "title", "year", "citations", "items", "also"), rows)

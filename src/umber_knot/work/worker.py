@@ -1,8 +1,10 @@
 """The worker's side: wait for a request, carry it out, answer in messages; a cancel is looked for at every progress.
 
-Started as ``python -m umber_knot.work.worker ROLE CHANNEL`` with one end of a pipe that only its parent holds. Messages to the
+Started as ``python -m umber_knot.work.worker ROLE CHANNEL`` with one end of a pipe that only its parent holds.
+Messages to the
 parent are tuples (request number, what, …): ``progress`` (text, done, of, seconds left or None), ``part`` (value),
-``done`` (value), ``error`` (text for the scholar, detail for a report, perhaps whether the study is damaged), ``cancelled``.
+``done`` (value), ``error`` (text for the scholar, detail for a report, perhaps whether the study is damaged),
+``cancelled``.
 """
 
 from __future__ import annotations

@@ -34,7 +34,11 @@ def to_anchors(db: sqlite3.Connection) -> None:
     for statement in _TABLES.split(";"):
         db.execute(statement)
     db.execute("INSERT INTO meta VALUES ('uuid', ?)", (uuid.uuid4().hex,))
-    persons = [text for (blob,) in db.execute("SELECT texts FROM forms WHERE kind = 'person' ORDER BY first") for text in _texts(blob)]
+    persons = [
+        text
+        for (blob,) in db.execute("SELECT texts FROM forms WHERE kind = 'person' ORDER BY first")
+        for text in _texts(blob)
+    ]
     named: dict[str, set[str]] = {}  # name:line → anchors
     taken: list[str] = []
     for source, name, held in db.execute("SELECT id, name, held FROM source ORDER BY held DESC, id").fetchall():
@@ -70,10 +74,18 @@ def _columns(blocks: dict[str, bytes], persons: list[str]) -> dict[str, Any]:
     for r, k in zip(np.frombuffer(blocks["identity record"], "<i4").tolist()[::-1], keys[::-1]):
         identity[r] = k
     prints = [
-        fingerprint(identity[k], texts["title"][k], year[k], first_person[k], volume=texts["volume"][k],
-                    pages=texts["pages"][k], entry=texts["entry"][k], date=texts["date"][k])
+        fingerprint(
+            identity[k],
+            texts["title"][k],
+            year[k],
+            first_person[k],
+            volume=texts["volume"][k],
+            pages=texts["pages"][k],
+            entry=texts["entry"][k],
+            date=texts["date"][k],
+        )
         for k in range(n)
-    ]  # fmt: skip
+    ]
     days = np.array([span(d, y) for d, y in zip(texts["date"], year)], "<i4").reshape(-1, 2)
     return {
         "print": numbered(np.array(prints, "<i8")),
@@ -89,7 +101,9 @@ def _name_by_anchor(db: sqlite3.Connection, anchors: dict[str, str]) -> None:
     ).fetchall():
         renamed = anchors.get(form, form), anchors.get(preferred, preferred)
         db.execute("UPDATE decision SET form = ?, preferred = ? WHERE id = ?", (*renamed, number))
-    for number, scope in db.execute("SELECT id, scope FROM decision WHERE decision = 'split' AND scope NOT IN ('', 'rule')").fetchall():
+    for number, scope in db.execute(
+        "SELECT id, scope FROM decision WHERE decision = 'split' AND scope NOT IN ('', 'rule')"
+    ).fetchall():
         parts = [part.strip() for part in scope.split("|")]
         db.execute("UPDATE decision SET scope = ? WHERE id = ?", (" | ".join(anchors.get(p, p) for p in parts), number))
 
@@ -107,7 +121,8 @@ def _keep_the_chart(db: sqlite3.Connection) -> None:
         for n, (what, name, data) in enumerate((("places", "Spread", places), ("identities", "Topics", identities)), 1):
             db.execute("INSERT INTO remembered VALUES (1, ?, ?, '', ?, ?)", (what, name, n, orjson.dumps(data)))
         db.executemany(
-            "INSERT INTO pin VALUES (1, 'Spread', ?, ?, ?, ?)", ((kind, item, x, y) for item, x, y, _, pinned in rows if pinned)
+            "INSERT INTO pin VALUES (1, 'Spread', ?, ?, ?, ?)",
+            ((kind, item, x, y) for item, x, y, _, pinned in rows if pinned),
         )
     db.execute("DROP TABLE memory")
     db.execute("DELETE FROM meta WHERE key IN ('memory', 'slots')")

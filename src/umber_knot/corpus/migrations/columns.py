@@ -40,7 +40,8 @@ def to_columns(db: sqlite3.Connection) -> None:
             db.execute("INSERT INTO forms VALUES (?, 0, ?)", (kind, _lines(texts)))
     for (source,) in db.execute("SELECT id FROM source ORDER BY id").fetchall():
         rows = db.execute(
-            "SELECT id, line, entry, type, title, year, date, doi, citations FROM record WHERE source = ? ORDER BY id", (source,)
+            "SELECT id, line, entry, type, title, year, date, doi, citations FROM record WHERE source = ? ORDER BY id",
+            (source,),
         ).fetchall()
         first = rows[0][0] if rows else 1
         blocks = _blocks(rows)
@@ -67,7 +68,12 @@ def _lines(texts: list[str]) -> bytes:
 def _blocks(rows: list[Any]) -> dict[str, bytes]:
     """The blocks of a source's own columns; columns that version 2 did not know are empty."""
     dois = [bare_doi(row[7]) or row[7] for row in rows]
-    texts: dict[str, Callable[[Any], str]] = {"title": lambda r: r[4], "entry": lambda r: r[2], "date": lambda r: r[6], "type": lambda r: r[3]}
+    texts: dict[str, Callable[[Any], str]] = {
+        "title": lambda r: r[4],
+        "entry": lambda r: r[2],
+        "date": lambda r: r[6],
+        "type": lambda r: r[3],
+    }
     blocks = {name: _lines([get(row) for row in rows]) for name, get in texts.items()}
     blocks |= {name: _lines([""] * len(rows)) for name in ("language", "volume", "pages")}
     blocks["doi"] = _lines(dois)
@@ -84,8 +90,12 @@ def _blocks(rows: list[Any]) -> dict[str, bytes]:
 def _likeness(db: sqlite3.Connection, rows: list[Any], persons: dict[int, int]) -> Any:
     """Key of title, year and first author of each record, 0 where one is missing."""
     wanted = dict(db.execute("SELECT number, text FROM form WHERE kind = 'person'"))
-    return np.array([
-        key(f"{plain_words(row[4])}|{row[5]}|{family_of(wanted[persons[n]])}")
-        if len(row[4]) >= SHORTEST_TITLE and row[5] and n in persons else 0
-        for n, row in enumerate(rows)
-    ], np.int64)  # fmt: skip
+    return np.array(
+        [
+            key(f"{plain_words(row[4])}|{row[5]}|{family_of(wanted[persons[n]])}")
+            if len(row[4]) >= SHORTEST_TITLE and row[5] and n in persons
+            else 0
+            for n, row in enumerate(rows)
+        ],
+        np.int64,
+    )

@@ -1,4 +1,5 @@
-"""Chart: the map itself, the years below it, the legend that controls it, and the evidence beside it; two networks side by
+"""Chart: the map itself, the years below it, the legend that controls it, and the evidence beside it; two networks
+side by
 side where the scholar wants to compare them."""
 
 from __future__ import annotations
@@ -101,7 +102,9 @@ class ChartDesk(Desk):
         popup = Popup(self)
         ids, names = [x.id for x in s.recipe.strands], s.recipe.names()
         if len(ids) < 2:
-            popup.body.addWidget(Text("There is one network yet. Relate's sentence ends with a second one (Ctrl+Shift+N).", 12))
+            popup.body.addWidget(
+                Text("There is one network yet. Relate's sentence ends with a second one (Ctrl+Shift+N).", 12)
+            )
         for number, name in zip(ids, names):
             if number != s.strand_id:
                 popup.body.addWidget(Link(name, lambda n=number: (popup.close(), self.stand_beside(n)), 14))

@@ -37,9 +37,16 @@ class GatherDesk(Desk):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.sources = SourceList(
-            session, {"Add files": self.ask_files, "folder": self.ask_folder, "paste": self.paste, "ask a catalogue": self.open_catalogue},
-            self.open_problems, self.open_columns,
-        )  # fmt: skip
+            session,
+            {
+                "Add files": self.ask_files,
+                "folder": self.ask_folder,
+                "paste": self.paste,
+                "ask a catalogue": self.open_catalogue,
+            },
+            self.open_problems,
+            self.open_columns,
+        )
         self.found = Found(session, lambda: self.filter.setText("found:twice"), self.open_problems)
         self.allows = Allows(session)
         overview = QWidget()
@@ -289,11 +296,32 @@ class GatherDesk(Desk):
             Column("in", lambda r: venue.forms[of_venue[r]] if of_venue[r] >= 0 else "–", None, 140, few=True),
             Column("language", lambda r: c.language[r] or "–", None, 66, faint=True, few=True),
             Column("words", lambda r: str(words[r]) if words[r] else "–", words, 56, faint=True),
-            Column("refs", lambda r: str(references[r]) if references[r] else "–", references, 56, faint=True, hint="references listed"),
-            Column("filled", lambda r: f"{filled[r]:.0%}", filled, 56, faint=True, hint="how much of title, people, year, venue and words is there"),
-            Column("source", lambda r: c.sources[c.source[r]].name + (" +" if twice[r] else ""), None, 80, faint=True, few=True,
-                   hint="+ where it stands in another source, too"),
-        ]  # fmt: skip
+            Column(
+                "refs",
+                lambda r: str(references[r]) if references[r] else "–",
+                references,
+                56,
+                faint=True,
+                hint="references listed",
+            ),
+            Column(
+                "filled",
+                lambda r: f"{filled[r]:.0%}",
+                filled,
+                56,
+                faint=True,
+                hint="how much of title, people, year, venue and words is there",
+            ),
+            Column(
+                "source",
+                lambda r: c.sources[c.source[r]].name + (" +" if twice[r] else ""),
+                None,
+                80,
+                faint=True,
+                few=True,
+                hint="+ where it stands in another source, too",
+            ),
+        ]
         self._filter()
 
     def _filter(self) -> None:

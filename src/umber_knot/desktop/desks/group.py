@@ -18,8 +18,10 @@ from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import colour, look, sans
 
-QUALITY = (("modularity", "modularity", "more ties inside than expected; Reichardt & Bornholdt 2006"),
-           ("cpm", "constant Potts", "ties inside denser than the grain; Traag, Van Dooren & Nesterov 2011"))  # fmt: skip
+QUALITY = (
+    ("modularity", "modularity", "more ties inside than expected; Reichardt & Bornholdt 2006"),
+    ("cpm", "constant Potts", "ties inside denser than the grain; Traag, Van Dooren & Nesterov 2011"),
+)
 QUALITIES = {value: word for value, word, _ in QUALITY}
 WEIGHTED = ((True, "weighted", "heavy ties hold more"), (False, "unweighted", "every tie holds alike"))
 
@@ -123,10 +125,25 @@ class GroupDesk(Desk):
             g.seed, 0, 2**31 - 1, lambda v: set_(seed=int(v)), name="seed", hint="the same seed gives the same topics"
         )
         self.sentence.say(
-            *strand_words(s), "Group", f"{s.words(2, s.strand.relate.of)} as", self._grouping(), ", by", Choice(g.quality, QUALITY, lambda v: set_(quality=v), "quality"), "at grain", grain,
-            ", ties", Choice(g.weighted, WEIGHTED, lambda v: set_(weighted=v), "weights"), ", topics of at least", least,
-            f"{s.words(2, s.strand.relate.of)}", ", seed", seed, ", compared with", runs, "other runs",
-        )  # fmt: skip
+            *strand_words(s),
+            "Group",
+            f"{s.words(2, s.strand.relate.of)} as",
+            self._grouping(),
+            ", by",
+            Choice(g.quality, QUALITY, lambda v: set_(quality=v), "quality"),
+            "at grain",
+            grain,
+            ", ties",
+            Choice(g.weighted, WEIGHTED, lambda v: set_(weighted=v), "weights"),
+            ", topics of at least",
+            least,
+            f"{s.words(2, s.strand.relate.of)}",
+            ", seed",
+            seed,
+            ", compared with",
+            runs,
+            "other runs",
+        )
         if s.grouped is None or s.drawing is None:
             return
         self.proportions.update()
@@ -162,15 +179,29 @@ class GroupDesk(Desk):
             if s.stable is not None and len(s.stable.confidence) == len(s.grouped.topic):
                 inside = s.stable.confidence[s.grouped.topic == k]
                 sure[k] = float(np.mean(inside)) if len(inside) else np.nan
-        self.topics.show_rows([
-            Column("topic", lambda k: topics[k].name, None, 220, serif=True,
-                   tint=lambda k: topic_colours(slots.get(k, 0), look().chart).mark),
-            Column("items", lambda k: f"{items[k]:,.0f}", items, 64),
-            Column("records", lambda k: f"{records[k]:,.0f}", records, 70),
-            Column("sure", lambda k: "–" if np.isnan(sure[k]) else f"{sure[k]:.2f}", sure, 58,
-                   hint="mean share of other runs that keep a member here"),
-            Column("what sets it apart", lambda k: ", ".join(topics[k].terms), None, 300, faint=True),
-        ], np.array(sorted(topics), np.int64))  # fmt: skip
+        self.topics.show_rows(
+            [
+                Column(
+                    "topic",
+                    lambda k: topics[k].name,
+                    None,
+                    220,
+                    serif=True,
+                    tint=lambda k: topic_colours(slots.get(k, 0), look().chart).mark,
+                ),
+                Column("items", lambda k: f"{items[k]:,.0f}", items, 64),
+                Column("records", lambda k: f"{records[k]:,.0f}", records, 70),
+                Column(
+                    "sure",
+                    lambda k: "–" if np.isnan(sure[k]) else f"{sure[k]:.2f}",
+                    sure,
+                    58,
+                    hint="mean share of other runs that keep a member here",
+                ),
+                Column("what sets it apart", lambda k: ", ".join(topics[k].terms), None, 300, faint=True),
+            ],
+            np.array(sorted(topics), np.int64),
+        )
         self.topics.select_row(s.selection.topic if s.selection.topic is not None else -1)
 
     def _show_steady(self) -> None:
@@ -183,7 +214,11 @@ class GroupDesk(Desk):
             self.steady.addWidget(Share(f"{s.grouped.quality:.3f}", said, s.grouped.quality, c.umber))
         if "stability" not in s.current or s.stable is None:
             self.steady.addWidget(
-                Text("grouping again under other seeds …" if s.shown_strand.group.runs else "not measured", 12, faint=True)
+                Text(
+                    "grouping again under other seeds …" if s.shown_strand.group.runs else "not measured",
+                    12,
+                    faint=True,
+                )
             )
             return
         if s.stable.index == s.stable.index:
@@ -226,7 +261,8 @@ class GroupDesk(Desk):
         self.members.heading.setText(f"Members of {name}")
         same = s.grouped.topic[network.source] == s.grouped.topic[network.target]
         inside = np.bincount(network.source[same], network.weight[same], len(network)) + np.bincount(
-            network.target[same], network.weight[same], len(network))  # fmt: skip
+            network.target[same], network.weight[same], len(network)
+        )
         with np.errstate(invalid="ignore", divide="ignore"):
             share = inside / network.strength()
         sure = (
@@ -234,14 +270,27 @@ class GroupDesk(Desk):
             if s.stable is not None and len(s.stable.confidence) == len(network)
             else np.full(len(network), np.nan)
         )
-        self.table.show_rows([
-            Column("name", lambda i: network.label[i], None, 180),
-            Column("records", lambda i: f"{network.records[i]:,}", network.records, 70),
-            Column("inside", lambda i: "–" if np.isnan(share[i]) else f"{share[i]:.0%}", share, 66,
-                   hint="share of its tie weight that stays in the topic"),
-            Column("sure", lambda i: "–" if np.isnan(sure[i]) else f"{sure[i]:.2f}", sure, 60,
-                   hint="share of other runs that keep it in this topic"),
-        ], members[np.lexsort((members, -network.records[members]))])  # fmt: skip
+        self.table.show_rows(
+            [
+                Column("name", lambda i: network.label[i], None, 180),
+                Column("records", lambda i: f"{network.records[i]:,}", network.records, 70),
+                Column(
+                    "inside",
+                    lambda i: "–" if np.isnan(share[i]) else f"{share[i]:.0%}",
+                    share,
+                    66,
+                    hint="share of its tie weight that stays in the topic",
+                ),
+                Column(
+                    "sure",
+                    lambda i: "–" if np.isnan(sure[i]) else f"{sure[i]:.2f}",
+                    sure,
+                    60,
+                    hint="share of other runs that keep it in this topic",
+                ),
+            ],
+            members[np.lexsort((members, -network.records[members]))],
+        )
         if len(s.selection.items) == 1:
             self.table.select_row(s.item(s.selection.items[0]))
 

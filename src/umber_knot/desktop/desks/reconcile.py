@@ -23,12 +23,26 @@ from umber_knot.reconcile.suggestion import settled_by
 from umber_knot.relate.offers import Offers
 
 PAGES = ("settle", "hand", "rules", "ledger", "preview")
-MEANING = {"person": "names of people", "keyword": "keywords of the records", "venue": "journals and other venues", "institution": "where people work",
-           "place": "places named", "reference": "cited works"}  # fmt: skip
+MEANING = {
+    "person": "names of people",
+    "keyword": "keywords of the records",
+    "venue": "journals and other venues",
+    "institution": "where people work",
+    "place": "places named",
+    "reference": "cited works",
+}
 
 
 class ReconcileDesk(Desk):
-    shows = ("gather", "reconcile", "relate", "ledger", "strand", "spellings", *(f"suggest:{kind}" for kind in REVIEWED))
+    shows = (
+        "gather",
+        "reconcile",
+        "relate",
+        "ledger",
+        "strand",
+        "spellings",
+        *(f"suggest:{kind}" for kind in REVIEWED),
+    )
     needs = frozenset({"gather", "reconcile"})
 
     def __init__(self, session: Session) -> None:
@@ -44,9 +58,16 @@ class ReconcileDesk(Desk):
             self.pages.addWidget(page)
         self.body.addWidget(self.pages, 1)
         for key, deed in (
-            ("M", "merge"), ("K", "keep_apart"), ("S", "split"), ("X", "set_aside"), ("P", "prefer_next"), ("Space", "skip"), ("R", "rename"),
-            ("U", ""), ("Del", "undo_selected"),
-        ):  # fmt: skip
+            ("M", "merge"),
+            ("K", "keep_apart"),
+            ("S", "split"),
+            ("X", "set_aside"),
+            ("P", "prefer_next"),
+            ("Space", "skip"),
+            ("R", "rename"),
+            ("U", ""),
+            ("Del", "undo_selected"),
+        ):
             self._on(key, (lambda name=deed: self._do(name)) if deed else session.undo)
         for n in range(1, 10):
             self._on(str(n), lambda n=n: self.page is self.settle and self.settle.prefer(n - 1))
@@ -184,13 +205,21 @@ class _Preview(QWidget):
         self.title.setText(
             f"{len(offers.suggestions):,} suggestions at or above {self.level:.2f}: {len(rows):,} spellings become {len(rows) - after:,}"
         )
-        self.table.show_rows([
-            Column("before", lambda k: offers.forms[rows[k][1]], None, 330, serif=True),
-            Column("records", lambda k: f"{used[k]:,}", used, 90),
-            Column("after", lambda k: offers.forms[rows[k][0].forms[0]], None, 330, serif=True),
-            Column("confidence", lambda k: f"{min(rows[k][0].confidence, 0.99):.2f}", np.array([one.confidence for one, _ in rows]), 100),
-            Column("why", lambda k: "; ".join(rows[k][0].reasons), None, 300, faint=True),
-        ], np.arange(len(rows)))  # fmt: skip
+        self.table.show_rows(
+            [
+                Column("before", lambda k: offers.forms[rows[k][1]], None, 330, serif=True),
+                Column("records", lambda k: f"{used[k]:,}", used, 90),
+                Column("after", lambda k: offers.forms[rows[k][0].forms[0]], None, 330, serif=True),
+                Column(
+                    "confidence",
+                    lambda k: f"{min(rows[k][0].confidence, 0.99):.2f}",
+                    np.array([one.confidence for one, _ in rows]),
+                    100,
+                ),
+                Column("why", lambda k: "; ".join(rows[k][0].reasons), None, 300, faint=True),
+            ],
+            np.arange(len(rows)),
+        )
 
     def merge(self) -> None:
         """Take what is shown; the names are those of the offers shown."""

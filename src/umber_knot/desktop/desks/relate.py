@@ -18,14 +18,18 @@ from umber_knot.desktop.strands import OF, StrandRow, further_words, strand_word
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
 
-COUNTING = (("full", "in full", "every shared record counts 1 for each pair"),
-            ("fractional", "fractionally", "a record of n items gives a pair 1/(n − 1); Newman 2001"))  # fmt: skip
-NORMALISE = (("none", "as counted", "the weight is the count"),
-             ("association", "by association", "observed over expected; Zitt, Bassecoulard & Okubo 2000"),
-             ("cosine", "by cosine", "over the geometric mean of both items' records; Salton & McGill 1983"),
-             ("jaccard", "by Jaccard", "over the records with either"),
-             ("inclusion", "by inclusion", "over the fewer of both items' records"),
-             ("equivalence", "by equivalence", "squared, over the product of both; Callon et al. 1991"))  # fmt: skip
+COUNTING = (
+    ("full", "in full", "every shared record counts 1 for each pair"),
+    ("fractional", "fractionally", "a record of n items gives a pair 1/(n − 1); Newman 2001"),
+)
+NORMALISE = (
+    ("none", "as counted", "the weight is the count"),
+    ("association", "by association", "observed over expected; Zitt, Bassecoulard & Okubo 2000"),
+    ("cosine", "by cosine", "over the geometric mean of both items' records; Salton & McGill 1983"),
+    ("jaccard", "by Jaccard", "over the records with either"),
+    ("inclusion", "by inclusion", "over the fewer of both items' records"),
+    ("equivalence", "by equivalence", "squared, over the product of both; Callon et al. 1991"),
+)
 KEEP = (
     ("all", "everyone", "tied or not"),
     ("connected", "the largest part", "items linked to each other by some path"),
@@ -58,21 +62,44 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     if brief:
         who = "who" if r.of == "person" else "that"
         return [*strand_words(session), "Tie", of, f"{who} share a record,", years, ", in at least", least, "records"]
-    most = Number(r.max_per_record, 0, 1_000_000, lambda v: set_(max_per_record=int(v)), name="most per record",
-                  hint="leave out records with more; 0 keeps all", zero="any number of")  # fmt: skip
+    most = Number(
+        r.max_per_record,
+        0,
+        1_000_000,
+        lambda v: set_(max_per_record=int(v)),
+        name="most per record",
+        hint="leave out records with more; 0 keeps all",
+        zero="any number of",
+    )
     weight = Number(
         r.min_weight, 0, 1e9, lambda v: set_(min_weight=v), 0.5, "least weight", "drop lighter ties", 1, "any"
     )
     everyone = tuple((v, many if v == "all" else w, m) for v, w, m in KEEP)
     return [
-        *strand_words(session), "Tie", of, "who share a record," if r.of == "person" else "that share a record,",
-        "counted", Choice(r.counting, COUNTING, lambda v: set_(counting=v), "counting"),
-        "and weighed", Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights"), ", from", years,
-        ", leaving out records with more than" if r.max_per_record else ", from records with", most, f"{many},",
-        f"keeping {many} in at least", least, "records", ", ties of", weight, "weight, and", "all" if r.keep == "all" else "only",
-        Choice(r.keep, everyone, lambda v: set_(keep=v), "keep"), ", tied or not." if r.keep == "all" else ".",
+        *strand_words(session),
+        "Tie",
+        of,
+        "who share a record," if r.of == "person" else "that share a record,",
+        "counted",
+        Choice(r.counting, COUNTING, lambda v: set_(counting=v), "counting"),
+        "and weighed",
+        Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights"),
+        ", from",
+        years,
+        ", leaving out records with more than" if r.max_per_record else ", from records with",
+        most,
+        f"{many},",
+        f"keeping {many} in at least",
+        least,
+        "records",
+        ", ties of",
+        weight,
+        "weight, and",
+        "all" if r.keep == "all" else "only",
+        Choice(r.keep, everyone, lambda v: set_(keep=v), "keep"),
+        ", tied or not." if r.keep == "all" else ".",
         *further_words(session),
-    ]  # fmt: skip
+    ]
 
 
 class RelateDesk(Desk):
@@ -204,9 +231,16 @@ class RelateDesk(Desk):
         self.line.setText(f"the line is at {least} record{'s' * (least != 1)}; {under:,} below it{lifted}")
         rows = np.r_[order, np.arange(n, n + len(outside))]
         self.table.show_rows(
-            [Column("name", lambda i: labels[i], None, 230), Column("records", lambda i: f"{records[i]:,}", records, 84),
-             shown("ties", 0), shown("strength", 1), shown("part", 0)], rows, below=n,
-        )  # fmt: skip
+            [
+                Column("name", lambda i: labels[i], None, 230),
+                Column("records", lambda i: f"{records[i]:,}", records, 84),
+                shown("ties", 0),
+                shown("strength", 1),
+                shown("part", 0),
+            ],
+            rows,
+            below=n,
+        )
         selected = s.selection.items
         self.table.select_row(s.item(selected[0]) if len(selected) == 1 else -1)
 
@@ -233,7 +267,9 @@ class RelateDesk(Desk):
             i = s.item(sel.items[0]) if len(sel.items) == 1 else -1
             ties = np.flatnonzero((network.source == i) | (network.target == i)) if i >= 0 else np.arange(network.ties)
             if not len(ties):
-                self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(s.called(sel.items[0]))} has no ties.</p>')
+                self.why.fill(
+                    f'<p class="faint">Why are they tied?</p><p>{escape(s.called(sel.items[0]))} has no ties.</p>'
+                )
                 return
             t = int(ties[np.lexsort((-network.weight[ties], -network.count[ties]))[0]])
             pair = (network.identity(int(network.source[t])), network.identity(int(network.target[t])))

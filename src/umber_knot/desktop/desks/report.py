@@ -20,11 +20,17 @@ from umber_knot.report.tables import for_spreadsheet
 from umber_knot.report.write import write_files
 
 FILES = {
-    "chart.svg": "the plate, to be edited or printed", "chart.png": "the plate as a picture", "items.csv": "every item with its numbers",
-    "ties.csv": "every tie", "topics.csv": "topics and what sets them apart", "records.csv": "every record with its source",
-    "decisions.csv": "the ledger", "network.graphml": "the network for other programs", "methods.md": "the method in words",
+    "chart.svg": "the plate, to be edited or printed",
+    "chart.png": "the plate as a picture",
+    "items.csv": "every item with its numbers",
+    "ties.csv": "every tie",
+    "topics.csv": "topics and what sets them apart",
+    "records.csv": "every record with its source",
+    "decisions.csv": "the ledger",
+    "network.graphml": "the network for other programs",
+    "methods.md": "the method in words",
     "flow.svg": "from what was read to what was kept",
-}  # fmt: skip
+}
 
 
 class Sheet(QWidget):
@@ -94,14 +100,23 @@ class ReportDesk(Desk):
         def set_(**values: object) -> None:
             s.set_recipe("report", **values)
 
-        formats = [(("svg", "png"), "SVG and PNG", "both"), (("svg",), "SVG", "lines and letters, to be edited or printed at any size"),
-                   (("png",), "PNG", "a picture of fixed resolution")]  # fmt: skip
+        formats = [
+            (("svg", "png"), "SVG and PNG", "both"),
+            (("svg",), "SVG", "lines and letters, to be edited or printed at any size"),
+            (("png",), "PNG", "a picture of fixed resolution"),
+        ]
         now = tuple(f for f in r.formats if f in ("svg", "png"))
         self.sentence.say(
-            *strand_words(s), "A plate", Number(r.width_mm, 40, 2000, lambda v: set_(width_mm=v), 10, "width", "in millimetres", 0), "mm wide, at",
-            Number(r.dpi, 50, 1200, lambda v: set_(dpi=v), 50, "resolution", "for the PNG", 0), "dots per inch, with",
-            Free(r.title, lambda v: set_(title=v), "title"), ", as", Choice(now, formats, lambda v: set_(formats=v), "formats"),
-        )  # fmt: skip
+            *strand_words(s),
+            "A plate",
+            Number(r.width_mm, 40, 2000, lambda v: set_(width_mm=v), 10, "width", "in millimetres", 0),
+            "mm wide, at",
+            Number(r.dpi, 50, 1200, lambda v: set_(dpi=v), 50, "resolution", "for the PNG", 0),
+            "dots per inch, with",
+            Free(r.title, lambda v: set_(title=v), "title"),
+            ", as",
+            Choice(now, formats, lambda v: set_(formats=v), "formats"),
+        )
         if s.drawing is None:
             return
         key = (s.shown.serial, s.strand_id, id(s.drawing), id(s.stable), r, look().chart.name)
@@ -160,7 +175,9 @@ class ReportDesk(Desk):
             self._write(path.parent, {path.name: self.session.files[name]})
 
     def _save_for_spreadsheet(self, name: str) -> None:
-        chosen, _ = QFileDialog.getSaveFileName(self, f"Save {name} for a spreadsheet", name.replace(".csv", " for a spreadsheet.csv"))
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, f"Save {name} for a spreadsheet", name.replace(".csv", " for a spreadsheet.csv")
+        )
         if chosen:
             path, table = Path(chosen), self.session.files[name].decode()
             self._write(path.parent, {path.name: for_spreadsheet(table).encode("utf-8-sig")})

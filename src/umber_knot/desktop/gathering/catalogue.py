@@ -36,8 +36,17 @@ class Catalogue(Panel):
         self.by = Link("", lambda: self._choose(self.by, PROTOCOLS, self._speak))
         self.as_ = Link("", lambda: self._choose(self.as_, SCHEMAS[self.protocol], self._format))
         self.go = Link("ask", self.ask, key="Enter")
-        for widget, stretch in ((Text("At"), 0), (self.address, 3), (Text("by"), 0), (self.by, 0), (Text("for"), 0), (self.query, 3),
-                                (Text("as"), 0), (self.as_, 0), (self.go, 0)):  # fmt: skip
+        for widget, stretch in (
+            (Text("At"), 0),
+            (self.address, 3),
+            (Text("by"), 0),
+            (self.by, 0),
+            (Text("for"), 0),
+            (self.query, 3),
+            (Text("as"), 0),
+            (self.as_, 0),
+            (self.go, 0),
+        ):
             row.addWidget(widget, stretch)
         self.body.addLayout(row)
         self.said = Text(

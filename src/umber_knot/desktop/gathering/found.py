@@ -13,7 +13,8 @@ from umber_knot.desktop.theme import look
 
 
 class Found(Panel):
-    """The flow: read, joined, left out, kept. ``show_twice`` filters the records; ``open_problems`` unfolds a source."""
+    """The flow: read, joined, left out, kept. ``show_twice`` filters the records; ``open_problems`` unfolds a
+    source."""
 
     def __init__(
         self, session: Session, show_twice: Callable[[], object], open_problems: Callable[[Source], object]

@@ -134,9 +134,19 @@ class Reading(Panel):
                 head = role or KIND_WORDS[kind][len(texts) != 1]
                 more = f" and {len(texts) - SHOWN:,} more" if len(texts) > SHOWN else ""
                 rows.append((head, "; ".join(texts[:SHOWN]) + more))
-        rows += [(name, str(value)) for name, value in (
-            ("date", corpus.date[record]), ("DOI", detail.doi), ("language", corpus.language[record]), ("volume", corpus.volume[record]),
-            ("pages", corpus.pages[record]), ("cited", corpus.citations[record] or ""), ("type", detail.type)) if value]  # fmt: skip
+        rows += [
+            (name, str(value))
+            for name, value in (
+                ("date", corpus.date[record]),
+                ("DOI", detail.doi),
+                ("language", corpus.language[record]),
+                ("volume", corpus.volume[record]),
+                ("pages", corpus.pages[record]),
+                ("cited", corpus.citations[record] or ""),
+                ("type", detail.type),
+            )
+            if value
+        ]
         rows += [(name, str(value)[:300]) for name, value in list(detail.extra.items())[:40]]
         table = "".join(
             f'<tr><td style="color:{look().faint}; padding-right:10px">{escape(a)}</td><td>{escape(b)}</td></tr>'
@@ -162,7 +172,7 @@ class Reading(Panel):
         cites = [(int(matches.record[f]), int(f)) for f in forms if matches.record[f] >= 0]
         found = [
             f"{corpus.title[r]} ({WAYS[matches.way[f]][0]}, {matches.confidence[f]:.2f})" for r, f in cites[:SHOWN]
-        ]  # fmt: skip
+        ]
         by = cited_by(corpus, matches, self.record)
         rows = [("cites here", "; ".join(found))] if found else []
         return rows + ([("cited here by", "; ".join(corpus.title[int(r)] for r in by[:SHOWN]))] if len(by) else [])

@@ -24,9 +24,12 @@ class SourceList(Panel):
     """``ask`` maps links below the list to deeds; ``open_problems`` and ``open_columns`` unfold a source beside it."""
 
     def __init__(
-        self, session: Session, ask: dict[str, Callable[[], object]], open_problems: Callable[[Source], object],
+        self,
+        session: Session,
+        ask: dict[str, Callable[[], object]],
+        open_problems: Callable[[Source], object],
         open_columns: Callable[[Source], object],
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__("Sources")
         self.session, self.open_problems, self.open_columns = session, open_problems, open_columns
         self.rows = QVBoxLayout()
@@ -147,9 +150,11 @@ def _network_choices(source: Source) -> list[tuple[str, dict[str, Any]]]:
     now = json.loads(source.reading or "{}")
     found = [
         (f"read its ties as {way}", {**now, "direction": way})
-        for way in ("as given", "directed", "undirected") if way != now.get("direction", "as given")
-    ]  # fmt: skip
+        for way in ("as given", "directed", "undirected")
+        if way != now.get("direction", "as given")
+    ]
     return found + [
         (f"its items are {KIND_WORDS[kind][1]}", {**now, "kind": kind})
-        for kind in ("person", "keyword", "institution") if kind != now.get("kind", "person")
-    ]  # fmt: skip
+        for kind in ("person", "keyword", "institution")
+        if kind != now.get("kind", "person")
+    ]

@@ -77,9 +77,13 @@ class ByHand(QWidget):
         keys = QHBoxLayout()
         keys.setSpacing(14)
         for text, action, key in (
-            ("Merge the selected into the first", self.merge, "M"), ("Keep apart", self.keep_apart, "K"), ("Split off", self.split, "S"),
-            ("Set aside", self.set_aside, "X"), ("Prefer this spelling", self.prefer_next, "P"), ("Rename", self.rename, "R"),
-        ):  # fmt: skip
+            ("Merge the selected into the first", self.merge, "M"),
+            ("Keep apart", self.keep_apart, "K"),
+            ("Split off", self.split, "S"),
+            ("Set aside", self.set_aside, "X"),
+            ("Prefer this spelling", self.prefer_next, "P"),
+            ("Rename", self.rename, "R"),
+        ):
             keys.addWidget(Link(text, action, key=key))
         self.name = QLineEdit()
         self.name.setPlaceholderText("the name to show")
@@ -121,13 +125,24 @@ class ByHand(QWidget):
         inside[holding(mentions.forms, self.search.text().split())] = True
         rows = rows[inside[rows]]
         years = self._years(mentions)
-        self.table.show_rows([
-            Column("spelling", lambda f: mentions.forms[f], None, 360, serif=True, bulk=lambda: list(mentions.forms)),
-            Column("records", lambda f: f"{counts[f]:,}", counts, 90),
-            Column("first year", lambda f: str(years[f] or ""), years, 90, faint=True),
-            Column("stands for", stands, None, 280),
-            Column("spellings of it", lambda f: f"{sizes[resolution.entity[f]]}", sizes[resolution.entity], 110, faint=True),
-        ], rows)  # fmt: skip
+        self.table.show_rows(
+            [
+                Column(
+                    "spelling", lambda f: mentions.forms[f], None, 360, serif=True, bulk=lambda: list(mentions.forms)
+                ),
+                Column("records", lambda f: f"{counts[f]:,}", counts, 90),
+                Column("first year", lambda f: str(years[f] or ""), years, 90, faint=True),
+                Column("stands for", stands, None, 280),
+                Column(
+                    "spellings of it",
+                    lambda f: f"{sizes[resolution.entity[f]]}",
+                    sizes[resolution.entity],
+                    110,
+                    faint=True,
+                ),
+            ],
+            rows,
+        )
         self.count.setText(f"{len(rows):,} of {int((counts > 0).sum()):,}")
         self._say_chosen()
 

@@ -64,13 +64,23 @@ class Ledger(QWidget):
         every = list(reversed(s.decisions))
         self.shown = [d for d in every if all(w in f"{said(d)} {d.note} {d.effect} {d.kind}".casefold() for w in words)]
         shown = self.shown
-        self.table.show_rows([
-            Column("decision", lambda k: said(shown[k]), None, 360),
-            Column("of", lambda k: KIND_WORDS.get(shown[k].kind, (shown[k].kind,))[0], None, 80, faint=True, few=True),
-            Column("when", lambda k: shown[k].made.replace("T", " ")[:16], None, 130, faint=True),
-            Column("what changed", lambda k: f"not applied: {unapplied[shown[k].id]}" if shown[k].id in unapplied else shown[k].effect, None, 300),
-            Column("why", lambda k: shown[k].note, None, 300, faint=True),
-        ], np.arange(len(shown)))  # fmt: skip
+        self.table.show_rows(
+            [
+                Column("decision", lambda k: said(shown[k]), None, 360),
+                Column(
+                    "of", lambda k: KIND_WORDS.get(shown[k].kind, (shown[k].kind,))[0], None, 80, faint=True, few=True
+                ),
+                Column("when", lambda k: shown[k].made.replace("T", " ")[:16], None, 130, faint=True),
+                Column(
+                    "what changed",
+                    lambda k: f"not applied: {unapplied[shown[k].id]}" if shown[k].id in unapplied else shown[k].effect,
+                    None,
+                    300,
+                ),
+                Column("why", lambda k: shown[k].note, None, 300, faint=True),
+            ],
+            np.arange(len(shown)),
+        )
         waiting = f"; {len(unapplied):,} not applied" if unapplied else ""
         self.count.setText(f"{len(shown):,} of {len(every):,} decisions{waiting}")
         clear(self.lines)

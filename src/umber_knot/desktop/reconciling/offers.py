@@ -65,16 +65,22 @@ class OfferRow(QStyledItemDelegate):
         painter.setPen(colour(c.ink))
         painter.setFont(sans(13, chosen))
         m = painter.fontMetrics()
-        painter.drawText(QRect(r.left() + 14, r.top() + 5, r.width() - 74, 18), Qt.AlignmentFlag.AlignVCenter,
-                         m.elidedText(offer.name, Qt.TextElideMode.ElideRight, r.width() - 74))  # fmt: skip
+        painter.drawText(
+            QRect(r.left() + 14, r.top() + 5, r.width() - 74, 18),
+            Qt.AlignmentFlag.AlignVCenter,
+            m.elidedText(offer.name, Qt.TextElideMode.ElideRight, r.width() - 74),
+        )
         painter.setFont(sans(12))
         painter.setPen(colour(c.faint))
         painter.drawText(
             QRect(r.right() - 56, r.top() + 5, 44, 18), Qt.AlignmentFlag.AlignRight, f"{min(confidence, 0.99):.2f}"
         )
         m = painter.fontMetrics()
-        painter.drawText(QRect(r.left() + 14, r.top() + 23, r.width() - 28, 18), Qt.AlignmentFlag.AlignVCenter,
-                         m.elidedText(offer.below, Qt.TextElideMode.ElideRight, r.width() - 28))  # fmt: skip
+        painter.drawText(
+            QRect(r.left() + 14, r.top() + 23, r.width() - 28, 18),
+            Qt.AlignmentFlag.AlignVCenter,
+            m.elidedText(offer.below, Qt.TextElideMode.ElideRight, r.width() - 28),
+        )
         wide = r.width() - 28
         painter.fillRect(QRectF(r.left() + 14, r.top() + 44, wide, 3), colour(c.line, 0.5))
         tint = c.verdigris if confidence >= 0.6 else c.bar

@@ -59,9 +59,7 @@ class Settle(QWidget):
     """The page of suggestions. ``preview`` is called with (offers, level) to show what taking many would change,
     ``ledger`` to open the ledger."""
 
-    def __init__(
-        self, session: Session, preview: Callable[[Any, float], object], ledger: Callable[[], object]
-    ) -> None:
+    def __init__(self, session: Session, preview: Callable[[Any, float], object], ledger: Callable[[], object]) -> None:
         super().__init__()
         self.session, self.preview = session, preview
         self.order, self.level = "effect", 0.95
@@ -150,10 +148,13 @@ class Settle(QWidget):
         keys = QHBoxLayout()
         keys.setSpacing(14)
         self.keys = {
-            "merge": Link("Merge", self.merge, key="M"), "apart": Link("Keep apart", self.keep_apart, key="K"),
-            "split": Link("Split", self.split, key="S"), "aside": Link("Set aside", self.set_aside, key="X"),
-            "prefer": Link("Prefer a spelling", self.prefer_next, key="1–9"), "later": Link("Later", self.skip, key="Space"),
-        }  # fmt: skip
+            "merge": Link("Merge", self.merge, key="M"),
+            "apart": Link("Keep apart", self.keep_apart, key="K"),
+            "split": Link("Split", self.split, key="S"),
+            "aside": Link("Set aside", self.set_aside, key="X"),
+            "prefer": Link("Prefer a spelling", self.prefer_next, key="1–9"),
+            "later": Link("Later", self.skip, key="Space"),
+        }
         for link in self.keys.values():
             keys.addWidget(link)
         keys.addStretch(1)
@@ -185,9 +186,19 @@ class Settle(QWidget):
         self.offers.show(offers)
         sure = self._sure()
         self.accept.say(
-            "take all at or above", Number(self.level, 0.5, 0.99, self._set_level, 0.01, "confidence", "suggestions to merge at this confidence and above", 2),
+            "take all at or above",
+            Number(
+                self.level,
+                0.5,
+                0.99,
+                self._set_level,
+                0.01,
+                "confidence",
+                "suggestions to merge at this confidence and above",
+                2,
+            ),
             f": {len(sure):,} merges" if len(sure) != 1 else ": 1 merge",
-        )  # fmt: skip
+        )
         self.accept.setVisible(bool(offers))
         self.see.setVisible(bool(sure))
         if offers:
@@ -248,8 +259,11 @@ class Settle(QWidget):
             clear(layout)
         self.names = []
         action = offer.suggestion.action if offer else ""
-        shown = {"merge": {"merge", "apart", "aside", "prefer", "later"}, "split": {"split", "apart", "aside", "later"},
-                 "aside": {"aside", "apart", "later"}}.get(action, set())  # fmt: skip
+        shown = {
+            "merge": {"merge", "apart", "aside", "prefer", "later"},
+            "split": {"split", "apart", "aside", "later"},
+            "aside": {"aside", "apart", "later"},
+        }.get(action, set())
         for name, link in self.keys.items():
             link.setVisible(name in shown)
         self.keys["apart"].setText(
@@ -283,8 +297,9 @@ class Settle(QWidget):
         self.forms_area.setFixedHeight(min(24 + 42 * rows, max(150, self.height() - 430)))
         c = look()
         for layout, title, tint, reasons in (
-            (self.reasons_for, "For", c.verdigris, offer.suggestion.reasons), (self.reasons_against, "Against", c.ochre, offer.suggestion.against),
-        ):  # fmt: skip
+            (self.reasons_for, "For", c.verdigris, offer.suggestion.reasons),
+            (self.reasons_against, "Against", c.ochre, offer.suggestion.against),
+        ):
             layout.addWidget(Text(title, 13, bold=True).tint(tint))
             for reason in reasons[:6]:
                 layout.addWidget(Elided(reason, 13))
@@ -334,9 +349,7 @@ class Settle(QWidget):
                 button.setAccessibleName(f"prefer {forms[form]}")
                 button.clicked.connect(lambda _=False, n=k: self.prefer(n))
                 self.forms.addWidget(button, k + 1, 1)
-            self._row(
-                k + 1, self._name(forms[form]), records, low, high, c.umber if k == self.preferred else c.bar
-            )
+            self._row(k + 1, self._name(forms[form]), records, low, high, c.umber if k == self.preferred else c.bar)
         self.forms.setRowStretch(len(members) + 1, 1)
         return len(members)
 

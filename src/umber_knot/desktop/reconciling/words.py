@@ -19,6 +19,9 @@ def said(d: Decision) -> str:
     if d.decision == "apart" and d.form == d.preferred:
         return f"keep {d.form} whole"
     return {
-        "merge": f"merge {d.form} → {d.preferred}", "apart": f"keep apart {d.form} and {d.preferred}",
-        "aside": f"set aside “{d.form}”", "prefer": f"prefer “{d.preferred}” for {d.form}", "split": f"split off {d.form}",
-    }[d.decision]  # fmt: skip
+        "merge": f"merge {d.form} → {d.preferred}",
+        "apart": f"keep apart {d.form} and {d.preferred}",
+        "aside": f"set aside “{d.form}”",
+        "prefer": f"prefer “{d.preferred}” for {d.form}",
+        "split": f"split off {d.form}",
+    }[d.decision]

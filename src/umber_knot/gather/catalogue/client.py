@@ -73,8 +73,14 @@ class _Web:
         self._last = 0.0
         # no files, no other schemes, even when a server sends us elsewhere
         self._opener = urllib.request.OpenerDirector()
-        for handler in (urllib.request.HTTPHandler, urllib.request.HTTPSHandler, _Redirects,
-                        urllib.request.HTTPDefaultErrorHandler, urllib.request.HTTPErrorProcessor, urllib.request.ProxyHandler):  # fmt: skip
+        for handler in (
+            urllib.request.HTTPHandler,
+            urllib.request.HTTPSHandler,
+            _Redirects,
+            urllib.request.HTTPDefaultErrorHandler,
+            urllib.request.HTTPErrorProcessor,
+            urllib.request.ProxyHandler,
+        ):
             self._opener.add_handler(handler())
         self._opener.addheaders = [("User-Agent", f"UmberKnot/{__version__}"), ("Accept", "application/xml, text/xml")]
 
@@ -135,7 +141,8 @@ def checked(question: Question) -> Question:
 
 
 def ask(question: Question, following: str = "", size: int = PAGE, web: _Web | None = None) -> Answer:
-    """One answer to a question, from where the last one ended; raises UserError with what the server says against it."""
+    """One answer to a question, from where the last one ended; raises UserError with what the server says against
+    it."""
     checked(question)
     web = web or _Web()
     get = _sru if question.protocol == "SRU" else _oai
@@ -148,7 +155,8 @@ def harvest(
     told: Callable[[int, int], None] = lambda done, of: None,
     web: _Web | None = None,
 ) -> Iterator[str]:
-    """The records that answer, one after another, at most so many; ``told`` hears (taken, of how many) and may raise."""
+    """The records that answer, one after another, at most so many; ``told`` hears (taken, of how many) and may
+    raise."""
     web, taken, following = web or _Web(), 0, ""
     seen: set[str] = set()
     while True:
@@ -173,10 +181,22 @@ def _sru(question: Question, following: str, size: int, web: _Web) -> Answer:
     query = question.query.strip()
     if re.fullmatch(r"[^\W_]+(?:[ -]+[^\W_]+)+", query) and not re.search(r"\b(?:and|or|not|any|all)\b", query, re.I):
         query = " and ".join(query.split())  # plain words are meant together; CQL has no way to say so
-    text = _parsed(web.get(_address(question.address, {
-        "version": "2.0", "operation": "searchRetrieve", "query": query, "startRecord": str(start),
-        "maximumRecords": str(size), "recordSchema": question.schema or "marcxml", "recordXMLEscaping": "xml",
-    })))  # fmt: skip
+    text = _parsed(
+        web.get(
+            _address(
+                question.address,
+                {
+                    "version": "2.0",
+                    "operation": "searchRetrieve",
+                    "query": query,
+                    "startRecord": str(start),
+                    "maximumRecords": str(size),
+                    "recordSchema": question.schema or "marcxml",
+                    "recordXMLEscaping": "xml",
+                },
+            )
+        )
+    )
     answer = Answer()
     for element, _, _ in pieces(Stream.of(text), Report(), "diagnostic"):
         words = "; ".join(t for t in (first_text(element, "message"), first_text(element, "details")) if t)

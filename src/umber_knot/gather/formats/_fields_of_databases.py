@@ -8,8 +8,34 @@ from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, split_values, whole
 from umber_knot.gather.stream import Report
 
-_USED = {"PT", "AU", "AF", "TI", "SO", "DE", "ID", "AB", "C1", "CR", "TC", "PY", "PD", "VL", "BP", "EP", "DI", "LA", "DT",
-         "UT", "BE", "OI", "PM", "ER", "BN", "AR"}  # fmt: skip
+_USED = {
+    "PT",
+    "AU",
+    "AF",
+    "TI",
+    "SO",
+    "DE",
+    "ID",
+    "AB",
+    "C1",
+    "CR",
+    "TC",
+    "PY",
+    "PD",
+    "VL",
+    "BP",
+    "EP",
+    "DI",
+    "LA",
+    "DT",
+    "UT",
+    "BE",
+    "OI",
+    "PM",
+    "ER",
+    "BN",
+    "AR",
+}
 
 
 def record_of(fields: dict[str, list[str]], line: int, raw: str, report: Report) -> RawRecord:
@@ -31,13 +57,27 @@ def record_of(fields: dict[str, list[str]], line: int, raw: str, report: Report)
         if name.strip() in names and orcid(number):
             known[name.strip()] = f"orcid:{orcid(number)}"
     record = RawRecord(
-        line=line, raw=raw, entry=one("UT"), type=one("DT") or one("PT"), title=one("TI"), doi=one("DI"),
-        abstract=one("AB"), citations=whole(one("TC")), persons=names, keywords=listed("DE"), venue=one("SO"),
-        references=fields.get("CR", []), volume=one("VL"), pages="-".join(p for p in (one("BP") or one("AR"), one("EP")) if p),
-        language=language_code(one("LA")), identifiers=identifiers, known_as=known,
-        others=[("keyword", "index", word) for word in listed("ID")] + [("person", "editor", e) for e in fields.get("BE", [])],
+        line=line,
+        raw=raw,
+        entry=one("UT"),
+        type=one("DT") or one("PT"),
+        title=one("TI"),
+        doi=one("DI"),
+        abstract=one("AB"),
+        citations=whole(one("TC")),
+        persons=names,
+        keywords=listed("DE"),
+        venue=one("SO"),
+        references=fields.get("CR", []),
+        volume=one("VL"),
+        pages="-".join(p for p in (one("BP") or one("AR"), one("EP")) if p),
+        language=language_code(one("LA")),
+        identifiers=identifiers,
+        known_as=known,
+        others=[("keyword", "index", word) for word in listed("ID")]
+        + [("person", "editor", e) for e in fields.get("BE", [])],
         extra={tag: "; ".join(v) for tag, v in fields.items() if tag not in _USED and any(v)},
-    )  # fmt: skip
+    )
     day = one("PD")
     dated(record, (one("PY"), f"{day} {one('PY')}" if day and re.search("[A-Za-z]", day) else ""), report)
     affiliate(record, [a for text in fields.get("C1", []) for a in split_addresses(text)])

@@ -70,9 +70,12 @@ def _each(
         except (ValueError, RecursionError) as error:
             why = getattr(error, "msg", "nested too deeply")
             report.problem(
-                (text.count("\n", 0, error.pos) + 1 if not single else line) if isinstance(error, json.JSONDecodeError) else line,
-                f"this record is not well-formed JSON ({why}) and was left out", text[at : at + 120],
-            )  # fmt: skip
+                (text.count("\n", 0, error.pos) + 1 if not single else line)
+                if isinstance(error, json.JSONDecodeError)
+                else line,
+                f"this record is not well-formed JSON ({why}) and was left out",
+                text[at : at + 120],
+            )
             at = _after(text, at)
             continue
         raw = text[at:end]

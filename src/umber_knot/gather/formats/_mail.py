@@ -61,11 +61,17 @@ def record_of(data: bytes, line: int, report: Report) -> RawRecord | None:
         for name, _ in found
     ]
     record = RawRecord(
-        line=line, raw=_head(data), entry=number.strip("<>"), type="email", title=_REPLY.sub("", subject).strip() or "(no subject)",
-        others=list(dict.fromkeys(others)), known_as={name: f"mailto:{address}" for name, address in senders + to + copies if address},
-        passages=[Passage(p, line) for p in paragraphs(body)], identifiers=[f"mid:{number.strip('<>')}"] if number else (),
+        line=line,
+        raw=_head(data),
+        entry=number.strip("<>"),
+        type="email",
+        title=_REPLY.sub("", subject).strip() or "(no subject)",
+        others=list(dict.fromkeys(others)),
+        known_as={name: f"mailto:{address}" for name, address in senders + to + copies if address},
+        passages=[Passage(p, line) for p in paragraphs(body)],
+        identifiers=[f"mid:{number.strip('<>')}"] if number else (),
         extra={"thread": references[0].strip("<>"), "in reply to": references[-1].strip("<>")} if references else {},
-    )  # fmt: skip
+    )
     dated(record, [_day(header(headers, "date"))], report)
     return record
 

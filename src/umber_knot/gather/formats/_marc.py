@@ -9,8 +9,21 @@ from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.fields import dated, language_code, orcid
 from umber_knot.gather.stream import Report
 
-_ROLES = {"edt": "editor", "ed": "editor", "editor": "editor", "trl": "translator", "translator": "translator", "rcp": "recipient",
-          "addressee": "recipient", "ctb": "contributor", "aut": "", "author": "", "": "", "cre": "", "crp": "sender"}  # fmt: skip
+_ROLES = {
+    "edt": "editor",
+    "ed": "editor",
+    "editor": "editor",
+    "trl": "translator",
+    "translator": "translator",
+    "rcp": "recipient",
+    "addressee": "recipient",
+    "ctb": "contributor",
+    "aut": "",
+    "author": "",
+    "": "",
+    "cre": "",
+    "crp": "sender",
+}
 _TAIL = " /:;,.="
 
 
@@ -25,8 +38,15 @@ def record_of(marc: Any, line: int, raw: str, report: Report) -> RawRecord:
         return ""
 
     def many(*tags: str) -> list[tuple[str, Any]]:
-        return [(" ".join(field.get_subfields("a", "b", "c", "q")[:2]).strip(_TAIL) if field.tag[1:] == "00" else one_of(field), field)
-                for field in marc.get_fields(*tags)]  # fmt: skip
+        return [
+            (
+                " ".join(field.get_subfields("a", "b", "c", "q")[:2]).strip(_TAIL)
+                if field.tag[1:] == "00"
+                else one_of(field),
+                field,
+            )
+            for field in marc.get_fields(*tags)
+        ]
 
     def one_of(field: Any) -> str:
         return " ".join(field.get_subfields("a", "b")).strip(_TAIL)
@@ -62,16 +82,25 @@ def record_of(marc: Any, line: int, raw: str, report: Report) -> RawRecord:
     ]
     isbns = [re.sub(r"[^0-9Xx]", "", v.split(" ")[0]) for f in marc.get_fields("020") for v in f.get_subfields("a")]
     record = RawRecord(
-        line=line, raw=raw, entry=number, type={"a": "text", "t": "manuscript", "e": "map"}.get(str(marc.leader)[6:7], ""),
-        title=one("245", "abnp"), doi=dois[0] if dois else "", abstract=one("520", "a"), persons=persons,
-        keywords=[w for w in free if w], venue=one("773", "t") or one("490", "a") or one("830", "a"),
-        volume=one("773", "g"), language=language_code(one("041", "a")[:3] or fixed[35:38].strip(" |")),
+        line=line,
+        raw=raw,
+        entry=number,
+        type={"a": "text", "t": "manuscript", "e": "map"}.get(str(marc.leader)[6:7], ""),
+        title=one("245", "abnp"),
+        doi=dois[0] if dois else "",
+        abstract=one("520", "a"),
+        persons=persons,
+        keywords=[w for w in free if w],
+        venue=one("773", "t") or one("490", "a") or one("830", "a"),
+        volume=one("773", "g"),
+        language=language_code(one("041", "a")[:3] or fixed[35:38].strip(" |")),
         references=[text for f in marc.get_fields("510", "581") if (text := f.format_field().strip())],
         others=others + [("keyword", "index", w) for w in words if w.strip("- ")],
-        identifiers=[f"isbn:{n}" for n in isbns if len(n) in (10, 13)], known_as=known,
+        identifiers=[f"isbn:{n}" for n in isbns if len(n) in (10, 13)],
+        known_as=known,
         places=[p for p in (one("264", "a") or one("260", "a"),) if p],
         extra={"publisher": p} if (p := one("264", "b") or one("260", "b")) else {},
-    )  # fmt: skip
+    )
     written = one("264", "c") or one("260", "c") or fixed[7:11].replace("u", "X").strip(" |X")
     dated(record, [re.sub(r"[©cp](?=\d)", "", written)], report)
     return record

@@ -95,9 +95,14 @@ def records_of(stream: Stream, report: Report, graph: Graph) -> Iterator[RawReco
         seen.add(pair)
         others = ((kind, "from", a), (kind, "to", b)) if directed else ((kind, "", a), (kind, "", b))
         yield RawRecord(
-            line=tie.line, raw=tie.raw, type="tie", title=f"{a} {'→' if directed else '–'} {b}", others=others,
-            weight=_weight(tie, report), extra={k: v for k, v in tie.facts.items() if k not in WEIGHTS and v not in ("", None)},
-        )  # fmt: skip
+            line=tie.line,
+            raw=tie.raw,
+            type="tie",
+            title=f"{a} {'→' if directed else '–'} {b}",
+            others=others,
+            weight=_weight(tie, report),
+            extra={k: v for k, v in tie.facts.items() if k not in WEIGHTS and v not in ("", None)},
+        )
     alone = [(name, one) for name, one in items.items() if name not in tied]
     for name, (label, facts, line) in alone:
         yield RawRecord(

@@ -50,9 +50,11 @@ def read_rows(rows: Iterator[Row], options: Mapping[str, Any], report: Report) -
             continue
         if len(cells) != len(header) and any(c.strip() for c in cells[len(header) :]) | (len(cells) < len(header)):
             report.problem(
-                line, f"{len(cells)} cell{'s' * (len(cells) != 1)} where the header has {len(header)}; read as far as it "
-                "goes. A cell that holds a delimiter must stand in quotation marks", raw,
-            )  # fmt: skip
+                line,
+                f"{len(cells)} cell{'s' * (len(cells) != 1)} where the header has {len(header)}; read as far as it "
+                "goes. A cell that holds a delimiter must stand in quotation marks",
+                raw,
+            )
         yield record_of(plan, line, cells, raw, report)
 
 
@@ -82,11 +84,26 @@ def record_of(plan: Plan, line: int, cells: Sequence[str], raw: str, report: Rep
             extra[name] = cell
     said = one.get
     record = RawRecord(
-        line, raw, said("id", ""), said("type", ""), said("title", ""), 0, "", said("doi", ""), said("abstract", ""),
-        whole(one["citations"]) if "citations" in one else 0, many.get("people", []), many.get("words", []) + words,
-        said("venue", ""), (), many.get("references", ()), extra, said("volume", ""), said("pages", ""),
+        line,
+        raw,
+        said("id", ""),
+        said("type", ""),
+        said("title", ""),
+        0,
+        "",
+        said("doi", ""),
+        said("abstract", ""),
+        whole(one["citations"]) if "citations" in one else 0,
+        many.get("people", []),
+        many.get("words", []) + words,
+        said("venue", ""),
+        (),
+        many.get("references", ()),
+        extra,
+        said("volume", ""),
+        said("pages", ""),
         language_code(one["language"]) if "language" in one else "",
-    )  # fmt: skip
+    )
     others = [("person", role, text) for field, role in _ROLES.items() if field in many for text in many[field]]
     others += [("keyword", "index", text) for text in many.get("index terms", ())]
     if "date" in one:
@@ -122,9 +139,13 @@ def _events(match: Match, rows: Iterable[Row]) -> Iterator[RawRecord]:
                 present[k].append(name)
     for k in events:
         yield RawRecord(
-            line=1, entry=f"column {k + 1}", type="event", title=match.header[k], persons=present[k],
+            line=1,
+            entry=f"column {k + 1}",
+            type="event",
+            title=match.header[k],
+            persons=present[k],
             raw=f"{match.header[k]}: {'; '.join(present[k])}\n",
-        )  # fmt: skip
+        )
 
 
 def _joined(header: list[str], rows: Iterable[Row], join: Any, report: Report) -> tuple[list[str], Iterator[Row]]:

@@ -39,19 +39,35 @@ class Outline:
 
 
 def document(
-    name: str, outline: Outline, report: Report, *, title: str = "", people: Iterable[str] = (), date: str = "",
-    words: Iterable[str] = (), kind: str = "text", raw: str = "", line: int = 1, language: str = "",
-) -> RawRecord:  # fmt: skip
+    name: str,
+    outline: Outline,
+    report: Report,
+    *,
+    title: str = "",
+    people: Iterable[str] = (),
+    date: str = "",
+    words: Iterable[str] = (),
+    kind: str = "text",
+    raw: str = "",
+    line: int = 1,
+    language: str = "",
+) -> RawRecord:
     """The record of a text: its title (else its first heading, else its file's name) and its passages."""
     if not outline.passages and not outline.headings:
         report.problem(0, "the document holds no text (a scan without recognised letters?)")
     heads = [h for h in outline.headings if h != title]
     record = RawRecord(
-        line=line, raw=raw or "\n\n".join(p.text for p in outline.passages)[:_ABBREVIATED], entry=name, type=kind,
+        line=line,
+        raw=raw or "\n\n".join(p.text for p in outline.passages)[:_ABBREVIATED],
+        entry=name,
+        type=kind,
         title=title or (heads[0] if heads else PurePath(name).stem.replace("_", " ")),
-        persons=[p for p in map(str.strip, people) if p], keywords=[w for w in words if w], passages=tuple(outline.passages),
-        others=[("keyword", "heading", h) for h in heads], language=language,
-    )  # fmt: skip
+        persons=[p for p in map(str.strip, people) if p],
+        keywords=[w for w in words if w],
+        passages=tuple(outline.passages),
+        others=[("keyword", "heading", h) for h in heads],
+        language=language,
+    )
     dated(record, [date], report)
     return record
 

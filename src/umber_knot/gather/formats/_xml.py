@@ -1,6 +1,7 @@
 """XML from strangers, read by lxml: the elements that are records, one after another, each with its line.
 
-Nothing is fetched and no entity is expanded: names of characters that HTML knows become these characters, any other entity
+Nothing is fetched and no entity is expanded: names of characters that HTML knows become these characters, any other
+entity
 stays as written. What is not well-formed is reported with its line and read as far as it goes.
 """
 
@@ -30,7 +31,14 @@ _UNFINISHED = re.compile(r"(?:&[\w.-]{0,60}|<!?\[?C?D?A?T?A?\[?|\]{1,2})$")
 _OWN = {"amp", "lt", "gt", "quot", "apos"}
 _BAD = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(0xD800, 0xE000), 0xFFFE, 0xFFFF], " ")
 #: How a document is parsed: as it stands, with nothing from outside.
-SAFE: dict[str, Any] = {"resolve_entities": False, "no_network": True, "load_dtd": False, "huge_tree": False, "remove_comments": True, "remove_pis": True}
+SAFE: dict[str, Any] = {
+    "resolve_entities": False,
+    "no_network": True,
+    "load_dtd": False,
+    "huge_tree": False,
+    "remove_comments": True,
+    "remove_pis": True,
+}
 
 
 class Piece(NamedTuple):
@@ -152,7 +160,9 @@ def _blocks(stream: Stream, report: Report) -> Iterator[str]:
             done += len(data)
             stream.progress(done)
             text = rest + decode(data, not data)
-            lost += text.count("\ufffd") - rest.count("\ufffd") if "\ufffd" in text and "\ufffd".encode() not in data else 0
+            lost += (
+                text.count("\ufffd") - rest.count("\ufffd") if "\ufffd" in text and "\ufffd".encode() not in data else 0
+            )
             cut = _UNFINISHED.search(text) if data else None
             text, rest = (text[: cut.start()], text[cut.start() :]) if cut else (text, "")
             if first:
@@ -165,7 +175,9 @@ def _blocks(stream: Stream, report: Report) -> Iterator[str]:
             if not data:
                 break
     if lost:
-        report.problem(0, f"{lost:,} characters are not {stream.encoding.upper()} and were lost; export the file again as UTF-8")
+        report.problem(
+            0, f"{lost:,} characters are not {stream.encoding.upper()} and were lost; export the file again as UTF-8"
+        )
 
 
 def _look_for_entities(text: str, report: Report) -> None:
@@ -173,8 +185,9 @@ def _look_for_entities(text: str, report: Report) -> None:
     if declared >= 0:
         report.problem(
             text.count("\n", 0, declared) + 1,
-            "the file declares entities of its own; they are refused and stay as written", text[declared : declared + 80],
-        )  # fmt: skip
+            "the file declares entities of its own; they are refused and stay as written",
+            text[declared : declared + 80],
+        )
 
 
 def _harmless(text: str, cdata: bool) -> tuple[str, bool]:

@@ -16,10 +16,28 @@ NAME = "BibTeX"
 #: The splitter needs the whole text; more than this is not one person's bibliography.
 LARGEST = 400_000_000
 _USED = {
-    "author", "title", "year", "date", "journal", "booktitle", "journaltitle", "keywords", "doi", "abstract",
-    "affiliation", "cited-references", "references", "volume", "pages", "language", "langid", "times-cited", "editor",
-    "translator", "month",
-}  # fmt: skip
+    "author",
+    "title",
+    "year",
+    "date",
+    "journal",
+    "booktitle",
+    "journaltitle",
+    "keywords",
+    "doi",
+    "abstract",
+    "affiliation",
+    "cited-references",
+    "references",
+    "volume",
+    "pages",
+    "language",
+    "langid",
+    "times-cited",
+    "editor",
+    "translator",
+    "month",
+}
 
 
 def sniff(head: Head) -> float:
@@ -86,10 +104,15 @@ def _record(entry: Any, line: int, report: Report) -> RawRecord:
         volume=text.get("volume", ""),
         pages=text.get("pages", "").replace("–", "-"),
         language=language_code(text.get("language") or text.get("langid", "")),
-        others=[("person", role, plain(name)) for role in ("editor", "translator") if role in fields
-                for name in split_names(fields[role]) if name.lower() != "others"],
+        others=[
+            ("person", role, plain(name))
+            for role in ("editor", "translator")
+            if role in fields
+            for name in split_names(fields[role])
+            if name.lower() != "others"
+        ],
         extra={key: value for key, value in text.items() if key not in _USED},
-    )  # fmt: skip
+    )
     written = text.get("year", "")
     month = text.get("month", "")
     dated(record, (text.get("date", ""), f"{written} {month}" if month and written else written), report)
@@ -153,11 +176,21 @@ def write(records: Iterator[RawRecord]) -> Iterator[str]:
     for n, r in enumerate(records, 1):
         kind = r.type if r.type.isalpha() and r.type.islower() else "article"
         fields = {
-            "title": r.title, "author": " and ".join(r.persons), "year": str(r.year) if r.year else "",
-            "journal": r.venue, "keywords": "; ".join(r.keywords), "affiliation": "; ".join(addresses(r)),
-            "date": r.date if r.date != str(r.year) else "", "volume": r.volume, "pages": r.pages, "language": r.language,
-            "times-cited": str(r.citations or ""), "doi": r.doi, "abstract": r.abstract, "cited-references": "; ".join(r.references),
-        }  # fmt: skip
+            "title": r.title,
+            "author": " and ".join(r.persons),
+            "year": str(r.year) if r.year else "",
+            "journal": r.venue,
+            "keywords": "; ".join(r.keywords),
+            "affiliation": "; ".join(addresses(r)),
+            "date": r.date if r.date != str(r.year) else "",
+            "volume": r.volume,
+            "pages": r.pages,
+            "language": r.language,
+            "times-cited": str(r.citations or ""),
+            "doi": r.doi,
+            "abstract": r.abstract,
+            "cited-references": "; ".join(r.references),
+        }
         for role in ("editor", "translator"):
             fields[role] = " and ".join(t for k, what, t in r.others if (k, what) == ("person", role))
         body = ",\n".join(f"  {key} = {{{value}}}" for key, value in fields.items() if value)

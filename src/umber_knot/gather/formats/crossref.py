@@ -13,8 +13,26 @@ from umber_knot.gather.references import reference_text
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "Crossref JSON"
-_USED = {"DOI", "type", "title", "author", "editor", "translator", "issued", "published", "container-title", "abstract", "subject",
-         "volume", "page", "language", "reference", "is-referenced-by-count", "published-print", "published-online"}  # fmt: skip
+_USED = {
+    "DOI",
+    "type",
+    "title",
+    "author",
+    "editor",
+    "translator",
+    "issued",
+    "published",
+    "container-title",
+    "abstract",
+    "subject",
+    "volume",
+    "page",
+    "language",
+    "reference",
+    "is-referenced-by-count",
+    "published-print",
+    "published-online",
+}
 
 
 def sniff(head: Head) -> float:
@@ -38,15 +56,31 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             item = item["message"]
         people = objects(item.get("author"))
         record = RawRecord(
-            line=line, raw=raw, entry=text(item.get("DOI")), type=text(item.get("type")),
-            title=plain(text(item.get("title"))), doi=text(item.get("DOI")), abstract=plain(text(item.get("abstract"))),
-            citations=whole(item.get("is-referenced-by-count", 0)), persons=[n for n in map(name_of, people) if n],
-            keywords=[], venue=text(item.get("container-title")), volume=text(item.get("volume")), pages=text(item.get("page")),
-            language=language_code(text(item.get("language"))), references=[t for t in map(_reference, objects(item.get("reference"))) if t],
-            others=[("person", role, name_of(p)) for role in ("editor", "translator") for p in objects(item.get(role)) if name_of(p)]
+            line=line,
+            raw=raw,
+            entry=text(item.get("DOI")),
+            type=text(item.get("type")),
+            title=plain(text(item.get("title"))),
+            doi=text(item.get("DOI")),
+            abstract=plain(text(item.get("abstract"))),
+            citations=whole(item.get("is-referenced-by-count", 0)),
+            persons=[n for n in map(name_of, people) if n],
+            keywords=[],
+            venue=text(item.get("container-title")),
+            volume=text(item.get("volume")),
+            pages=text(item.get("page")),
+            language=language_code(text(item.get("language"))),
+            references=[t for t in map(_reference, objects(item.get("reference"))) if t],
+            others=[
+                ("person", role, name_of(p))
+                for role in ("editor", "translator")
+                for p in objects(item.get(role))
+                if name_of(p)
+            ]
             + [("keyword", "index", word) for word in texts(item.get("subject", []))],
-            known_as=orcids(people), extra={k: v for k, v in item.items() if k not in _USED},
-        )  # fmt: skip
+            known_as=orcids(people),
+            extra={k: v for k, v in item.items() if k not in _USED},
+        )
         affiliate(record, [text(a.get("name")) for p in people for a in objects(p.get("affiliation"))])
         dated(
             record, [d for key in ("published", "issued", "published-print") for d in date_texts(item.get(key))], report
@@ -59,7 +93,11 @@ def _reference(one: dict[str, Any]) -> str:
         doi = text(one.get("DOI"))
         return text(one["unstructured"]) + (f", DOI {doi}" if doi else "")
     return reference_text(
-        author=text(one.get("author")), year=text(one.get("year")), title=text(one.get("article-title")),
-        venue=text(one.get("journal-title")) or text(one.get("volume-title")), volume=text(one.get("volume")),
-        page=text(one.get("first-page")), doi=text(one.get("DOI")),
-    )  # fmt: skip
+        author=text(one.get("author")),
+        year=text(one.get("year")),
+        title=text(one.get("article-title")),
+        venue=text(one.get("journal-title")) or text(one.get("volume-title")),
+        volume=text(one.get("volume")),
+        page=text(one.get("first-page")),
+        doi=text(one.get("DOI")),
+    )

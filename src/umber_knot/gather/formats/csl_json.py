@@ -13,10 +13,33 @@ from umber_knot.gather.formats._json import obj, objects, text, texts, values
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "CSL-JSON"
-_ROLES = {"editor": "editor", "translator": "translator", "contributor": "contributor", "recipient": "recipient",
-          "collection-editor": "editor", "container-author": "contributor"}  # fmt: skip
-_USED = {"id", "type", "title", "author", "issued", "container-title", "DOI", "abstract", "keyword", "volume", "page", "PMID",
-         "language", "references", "citations", "affiliations", *_ROLES}  # fmt: skip
+_ROLES = {
+    "editor": "editor",
+    "translator": "translator",
+    "contributor": "contributor",
+    "recipient": "recipient",
+    "collection-editor": "editor",
+    "container-author": "contributor",
+}
+_USED = {
+    "id",
+    "type",
+    "title",
+    "author",
+    "issued",
+    "container-title",
+    "DOI",
+    "abstract",
+    "keyword",
+    "volume",
+    "page",
+    "PMID",
+    "language",
+    "references",
+    "citations",
+    "affiliations",
+    *_ROLES,
+}
 
 
 def sniff(head: Head) -> float:
@@ -39,17 +62,32 @@ def record_of(item: dict[str, Any], line: int, raw: str, report: Report) -> RawR
     """A record from a CSL item."""
     people = objects(item.get("author"))
     record = RawRecord(
-        line=line, raw=raw, entry=text(item.get("id")), type=text(item.get("type")), title=plain(text(item.get("title"))),
-        doi=text(item.get("DOI")), abstract=plain(text(item.get("abstract"))), citations=whole(text(item.get("citations"))),
-        persons=[name for name in map(name_of, people) if name], venue=text(item.get("container-title")),
-        keywords=_keywords(item.get("keyword")), volume=text(item.get("volume")), pages=text(item.get("page")),
-        language=language_code(text(item.get("language"))), references=texts(item.get("references", [])),
+        line=line,
+        raw=raw,
+        entry=text(item.get("id")),
+        type=text(item.get("type")),
+        title=plain(text(item.get("title"))),
+        doi=text(item.get("DOI")),
+        abstract=plain(text(item.get("abstract"))),
+        citations=whole(text(item.get("citations"))),
+        persons=[name for name in map(name_of, people) if name],
+        venue=text(item.get("container-title")),
+        keywords=_keywords(item.get("keyword")),
+        volume=text(item.get("volume")),
+        pages=text(item.get("page")),
+        language=language_code(text(item.get("language"))),
+        references=texts(item.get("references", [])),
         identifiers=[f"pmid:{text(item['PMID'])}"] if text(item.get("PMID")) else (),
-        others=[("person", role, name_of(one)) for key, role in _ROLES.items() if key in item
-                for one in objects(item[key]) if name_of(one)],
+        others=[
+            ("person", role, name_of(one))
+            for key, role in _ROLES.items()
+            if key in item
+            for one in objects(item[key])
+            if name_of(one)
+        ],
         extra={k: v for k, v in item.items() if k not in _USED},
         known_as=orcids(people),
-    )  # fmt: skip
+    )
     affiliate(record, texts(item.get("affiliations", [])))
     dated(record, date_texts(item.get("issued")), report)
     return record
@@ -124,10 +162,20 @@ def write(records: Iterator[RawRecord]) -> Iterator[str]:
     first = True
     for r in records:
         item: dict[str, Any] = {
-            "id": r.entry, "type": r.type or "document", "title": r.title, "author": [_parts(p) for p in r.persons],
-            "container-title": r.venue, "DOI": r.doi, "abstract": r.abstract, "keyword": r.keywords, "volume": r.volume,
-            "page": r.pages, "language": r.language, "references": list(r.references), "citations": r.citations,
-        }  # fmt: skip
+            "id": r.entry,
+            "type": r.type or "document",
+            "title": r.title,
+            "author": [_parts(p) for p in r.persons],
+            "container-title": r.venue,
+            "DOI": r.doi,
+            "abstract": r.abstract,
+            "keyword": r.keywords,
+            "volume": r.volume,
+            "page": r.pages,
+            "language": r.language,
+            "references": list(r.references),
+            "citations": r.citations,
+        }
         for role in ("editor", "translator", "contributor", "recipient"):
             item[role] = [_parts(t) for k, what, t in r.others if (k, what) == ("person", role)]
         if r.date or r.year:

@@ -55,9 +55,15 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             outline.add(" ".join(_text(p) for p in note.iter(f"{_W}p")), number)
     told = facts(found.get("docProps/core.xml", b""))
     yield document(
-        stream.name, outline, report, title=title or told.get("title", ""), people=listed(told.get("creator", "")),
-        date=told.get("created", "")[:10], words=listed(told.get("keywords", "")), language=language_code(told.get("language", "")),
-    )  # fmt: skip
+        stream.name,
+        outline,
+        report,
+        title=title or told.get("title", ""),
+        people=listed(told.get("creator", "")),
+        date=told.get("created", "")[:10],
+        words=listed(told.get("keywords", "")),
+        language=language_code(told.get("language", "")),
+    )
 
 
 def _style_names(data: bytes) -> dict[str, str]:

@@ -18,7 +18,7 @@ DEEPEST = 100
 _TOKEN = re.compile(
     r'\s+|//[^\n]*|/\*.*?\*/|^#[^\n]*|"((?:[^"\\]|\\.)*)"|(->|--|[{}\[\];,=:])|(<(?:[^<>]|<[^<>]*>)*>)|([\w.\u0080-\U0010ffff-]+?(?=--|->)|[\w.\u0080-\U0010ffff]+|-[\d.]+)|(.)',
     re.S | re.M,
-)  # fmt: skip
+)
 
 
 def sniff(head: Head) -> float:
@@ -46,7 +46,6 @@ def graph(stream: Stream, report: Report) -> Graph:
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """The network as records of ties."""
     yield from records_of(stream, report, graph(stream, report))
-
 
 
 class _Parser:

@@ -13,9 +13,29 @@ from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "Dublin Core"
 _NAMES = {
-    "title", "creator", "subject", "description", "publisher", "contributor", "date", "type", "format", "identifier", "source", "language",
-    "relation", "coverage", "rights", "abstract", "issued", "created", "isPartOf", "references", "spatial", "doi",
-}  # fmt: skip
+    "title",
+    "creator",
+    "subject",
+    "description",
+    "publisher",
+    "contributor",
+    "date",
+    "type",
+    "format",
+    "identifier",
+    "source",
+    "language",
+    "relation",
+    "coverage",
+    "rights",
+    "abstract",
+    "issued",
+    "created",
+    "isPartOf",
+    "references",
+    "spatial",
+    "doi",
+}
 _ELEMENTS = re.compile(r"<(?:dc|dcterms):(?:title|creator|identifier|date)\b")
 
 
@@ -37,16 +57,22 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             continue
         identifiers = values.get("identifier", []) + values.get("doi", [])
         record = RawRecord(
-            line=line, raw=raw, entry=next((i for i in identifiers if not bare_doi(i)), ""),
-            type=next(iter(values.get("type", [])), ""), title=next(iter(values.get("title", [])), ""),
-            doi=next((d for d in map(bare_doi, identifiers) if d), ""), abstract=" ".join(values.get("description", []) + values.get("abstract", [])),
-            persons=values.get("creator", []), keywords=[w.strip() for v in values.get("subject", []) for w in v.split(";") if w.strip()],
+            line=line,
+            raw=raw,
+            entry=next((i for i in identifiers if not bare_doi(i)), ""),
+            type=next(iter(values.get("type", [])), ""),
+            title=next(iter(values.get("title", [])), ""),
+            doi=next((d for d in map(bare_doi, identifiers) if d), ""),
+            abstract=" ".join(values.get("description", []) + values.get("abstract", [])),
+            persons=values.get("creator", []),
+            keywords=[w.strip() for v in values.get("subject", []) for w in v.split(";") if w.strip()],
             venue=next(iter(values.get("isPartOf", []) + values.get("source", [])), ""),
-            language=language_code(next(iter(values.get("language", [])), "")), references=values.get("references", []),
+            language=language_code(next(iter(values.get("language", [])), "")),
+            references=values.get("references", []),
             others=[("person", "contributor", name) for name in values.get("contributor", [])],
             places=values.get("spatial", []) + values.get("coverage", []),
             extra={k: "; ".join(values[k]) for k in ("publisher", "rights", "format", "relation") if k in values},
-        )  # fmt: skip
+        )
         dated(record, values.get("issued", []) + values.get("date", []) + values.get("created", []), report)
         yield record
 

@@ -51,7 +51,6 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     yield from records_of(stream, report, graph(stream, report))
 
 
-
 def _blocks(text: str, report: Report) -> Iterator[tuple[str, dict[str, Any], int, str]]:
     """(node, edge or graph; its keys and values; line; raw text) of every such list, the graph last."""
     stack: list[tuple[str, dict[str, Any], int, int]] = [("", {}, 1, 0)]

@@ -62,7 +62,6 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     yield from records_of(stream, report, graph(stream, report))
 
 
-
 def _facts(element: Element, keys: dict[str, tuple[str, str]]) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for data in children(element, "data"):

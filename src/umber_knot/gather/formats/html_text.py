@@ -14,8 +14,31 @@ from umber_knot.gather.stream import Head, Report, Stream
 NAME = "HTML"
 LARGEST = 50_000_000
 _SILENT = {"script", "style", "nav", "noscript", "template", "svg", "head", "form", "button"}
-_BLOCKS = {"p", "li", "div", "td", "th", "blockquote", "dd", "dt", "figcaption", "caption", "pre", "section", "article", "br", "tr", "ul", "ol",
-           "table", "body", "main", "header", "footer", "aside"}  # fmt: skip
+_BLOCKS = {
+    "p",
+    "li",
+    "div",
+    "td",
+    "th",
+    "blockquote",
+    "dd",
+    "dt",
+    "figcaption",
+    "caption",
+    "pre",
+    "section",
+    "article",
+    "br",
+    "tr",
+    "ul",
+    "ol",
+    "table",
+    "body",
+    "main",
+    "header",
+    "footer",
+    "aside",
+}
 
 
 def sniff(head: Head) -> float:
@@ -46,10 +69,15 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     page.finish()
     facts = page.facts
     yield document(
-        stream.name, page.outline, report, title=page.title.strip() or facts.get("dc.title", ""),
-        people=listed(facts.get("author", "") or facts.get("dc.creator", "")), date=facts.get("date", "") or facts.get("dc.date", ""),
-        words=listed(facts.get("keywords", "")), language=language_code(page.language),
-    )  # fmt: skip
+        stream.name,
+        page.outline,
+        report,
+        title=page.title.strip() or facts.get("dc.title", ""),
+        people=listed(facts.get("author", "") or facts.get("dc.creator", "")),
+        date=facts.get("date", "") or facts.get("dc.date", ""),
+        words=listed(facts.get("keywords", "")),
+        language=language_code(page.language),
+    )
 
 
 class _Page(HTMLParser):

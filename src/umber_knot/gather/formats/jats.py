@@ -45,16 +45,29 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         words = [text_of(k) for g in all_named(meta, "kwd-group") for k in all_named(g, "kwd")]
         subjects = [text_of(s) for s in all_named(meta, "article-categories", "subject")]
         record = RawRecord(
-            line=line, raw=raw, entry=ids.get("publisher-id") or ids.get("pmc") or ids.get("pmid", ""),
-            type=element.get("article-type", ""), title=first_text(meta, "title-group", "article-title") or first_text(meta, "article-title"),
-            doi=ids.get("doi", ""), abstract=first_text(meta, "abstract"), persons=persons, keywords=[w for w in words if w],
-            venue=first_text(front, "journal-meta", "journal-title"), volume=first_text(meta, "volume"),
-            pages="-".join(t for t in (first_text(meta, "fpage") or first_text(meta, "elocation-id"), first_text(meta, "lpage")) if t),
+            line=line,
+            raw=raw,
+            entry=ids.get("publisher-id") or ids.get("pmc") or ids.get("pmid", ""),
+            type=element.get("article-type", ""),
+            title=first_text(meta, "title-group", "article-title") or first_text(meta, "article-title"),
+            doi=ids.get("doi", ""),
+            abstract=first_text(meta, "abstract"),
+            persons=persons,
+            keywords=[w for w in words if w],
+            venue=first_text(front, "journal-meta", "journal-title"),
+            volume=first_text(meta, "volume"),
+            pages="-".join(
+                t
+                for t in (first_text(meta, "fpage") or first_text(meta, "elocation-id"), first_text(meta, "lpage"))
+                if t
+            ),
             language=language_code(element.get("{http://www.w3.org/XML/1998/namespace}lang", "")),
             references=[t for t in (_reference(r) for r in all_named(element, "ref-list", "ref")) if t],
-            identifiers=[f"pmid:{ids['pmid']}"] if ids.get("pmid") else (), known_as=known,
-            others=others + [("keyword", "index", s) for s in subjects if s], passages=tuple(_passages(element, line)),
-        )  # fmt: skip
+            identifiers=[f"pmid:{ids['pmid']}"] if ids.get("pmid") else (),
+            known_as=known,
+            others=others + [("keyword", "index", s) for s in subjects if s],
+            passages=tuple(_passages(element, line)),
+        )
         affiliate(record, [_address(a) for a in all_named(meta, "aff")])
         dated(record, [_date(d) for d in all_named(meta, "pub-date")], report)
         yield record
@@ -107,9 +120,14 @@ def _reference(element: Element) -> str:
         text = text_of(cited)
         return text if not doi or doi in text else f"{text}, DOI {doi}"
     return reference_text(
-        author=author, year=year, title=first_text(cited, "article-title"), venue=first_text(cited, "source"),
-        volume=first_text(cited, "volume"), page=first_text(cited, "fpage"), doi=doi,
-    )  # fmt: skip
+        author=author,
+        year=year,
+        title=first_text(cited, "article-title"),
+        venue=first_text(cited, "source"),
+        volume=first_text(cited, "volume"),
+        page=first_text(cited, "fpage"),
+        doi=doi,
+    )
 
 
 def _passages(element: Element, line: int) -> Iterator[Passage]:

@@ -63,10 +63,15 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             block.append(item[1] if item else line.strip().lstrip("> "))
     finish()
     yield document(
-        stream.name, outline, report, title=title, people=listed(facts.get("author", "") or facts.get("authors", "")),
-        date=facts.get("date", ""), words=listed(facts.get("keywords", "") or facts.get("tags", "")),
+        stream.name,
+        outline,
+        report,
+        title=title,
+        people=listed(facts.get("author", "") or facts.get("authors", "")),
+        date=facts.get("date", ""),
+        words=listed(facts.get("keywords", "") or facts.get("tags", "")),
         language=language_code(facts.get("lang", "") or facts.get("language", "")),
-    )  # fmt: skip
+    )
 
 
 def plain(text: str) -> str:

@@ -12,8 +12,31 @@ from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "MEDLINE"
 _TAG = re.compile(r"^([A-Z]{2,4}) *- ?(.*)$")
-_USED = {"PMID", "TI", "AU", "FAU", "AD", "DP", "JT", "TA", "MH", "OT", "LID", "AID", "LA", "VI", "PG", "AB", "AUID",
-         "PT", "FED", "ED", "DEP", "CN", "BTI"}  # fmt: skip
+_USED = {
+    "PMID",
+    "TI",
+    "AU",
+    "FAU",
+    "AD",
+    "DP",
+    "JT",
+    "TA",
+    "MH",
+    "OT",
+    "LID",
+    "AID",
+    "LA",
+    "VI",
+    "PG",
+    "AB",
+    "AUID",
+    "PT",
+    "FED",
+    "ED",
+    "DEP",
+    "CN",
+    "BTI",
+}
 
 
 def sniff(head: Head) -> float:
@@ -32,14 +55,24 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         dois = [v.split(" ")[0] for v in values.get("LID", []) + values.get("AID", []) if v.endswith("[doi]")]
         people = values.get("FAU") or values.get("AU", [])
         record = RawRecord(
-            line=line, raw=raw, entry=one("PMID"), type=one("PT"), title=one("TI", "BTI").rstrip("."),
-            doi=dois[0] if dois else "", abstract=one("AB"), persons=people + values.get("CN", []),
-            keywords=[v.strip("*") for v in values.get("OT", [])], venue=one("JT", "TA"), volume=one("VI"),
-            pages=one("PG"), language=language_code(one("LA")), identifiers=[f"pmid:{one('PMID')}"] if one("PMID") else (),
+            line=line,
+            raw=raw,
+            entry=one("PMID"),
+            type=one("PT"),
+            title=one("TI", "BTI").rstrip("."),
+            doi=dois[0] if dois else "",
+            abstract=one("AB"),
+            persons=people + values.get("CN", []),
+            keywords=[v.strip("*") for v in values.get("OT", [])],
+            venue=one("JT", "TA"),
+            volume=one("VI"),
+            pages=one("PG"),
+            language=language_code(one("LA")),
+            identifiers=[f"pmid:{one('PMID')}"] if one("PMID") else (),
             others=[("keyword", "index", v.lstrip("*").replace("/*", "/")) for v in values.get("MH", [])]
             + [("person", "editor", v) for v in values.get("FED") or values.get("ED", [])],
             extra={tag: "; ".join(v) for tag, v in values.items() if tag not in _USED},
-        )  # fmt: skip
+        )
         record.known_as = _orcids(raw)
         dated(record, values.get("DP", []) or values.get("DEP", []), report)
         affiliate(record, [a for text in values.get("AD", []) for a in split_addresses(text)])

@@ -10,8 +10,18 @@ from umber_knot.gather.formats._xml import Element, children, first_text, pieces
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "MODS"
-_ROLES = {"edt": "editor", "editor": "editor", "trl": "translator", "translator": "translator", "ctb": "contributor", "contributor": "contributor",
-          "rcp": "recipient", "addressee": "recipient", "crp": "sender", "correspondent": "sender"}  # fmt: skip
+_ROLES = {
+    "edt": "editor",
+    "editor": "editor",
+    "trl": "translator",
+    "translator": "translator",
+    "ctb": "contributor",
+    "contributor": "contributor",
+    "rcp": "recipient",
+    "addressee": "recipient",
+    "crp": "sender",
+    "correspondent": "sender",
+}
 
 
 def sniff(head: Head) -> float:
@@ -41,18 +51,33 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         cited = [r for r in children(element, "relatedItem") if r.get("type") == "references"]
         ids = {(i.get("type") or "").lower(): text_of(i) for i in children(element, "identifier")}
         record = RawRecord(
-            line=line, raw=raw, entry=element.get("ID", "") or next((text_of(r) for r in _named(element, "recordIdentifier")), ""),
-            type=_first(element, "genre") or _first(element, "typeOfResource"), title=_title(element), doi=ids.get("doi", ""),
-            abstract=_first(element, "abstract"), persons=persons, keywords=[w for s in children(element, "subject") for w in _subject(s)],
-            venue=_title(host) if host is not None else "", volume=_detail(host, "volume") if host is not None else "",
-            pages="-".join(t for t in (first_text(host, "extent", "start"), first_text(host, "extent", "end")) if t) if host is not None else "",
-            language=language_code(first_text(element, "language", "languageTerm")), others=others, known_as=known,
+            line=line,
+            raw=raw,
+            entry=element.get("ID", "") or next((text_of(r) for r in _named(element, "recordIdentifier")), ""),
+            type=_first(element, "genre") or _first(element, "typeOfResource"),
+            title=_title(element),
+            doi=ids.get("doi", ""),
+            abstract=_first(element, "abstract"),
+            persons=persons,
+            keywords=[w for s in children(element, "subject") for w in _subject(s)],
+            venue=_title(host) if host is not None else "",
+            volume=_detail(host, "volume") if host is not None else "",
+            pages="-".join(t for t in (first_text(host, "extent", "start"), first_text(host, "extent", "end")) if t)
+            if host is not None
+            else "",
+            language=language_code(first_text(element, "language", "languageTerm")),
+            others=others,
+            known_as=known,
             references=[t for t in (text_of(r) for r in cited) if t],
             identifiers=[f"{kind}:{value}" for kind, value in ids.items() if kind in ("pmid", "isbn") and value],
             extra={kind: value for kind, value in ids.items() if kind not in ("doi", "pmid", "isbn") and kind},
-        )  # fmt: skip
-        dates = [text_of(d) for origin in [*children(element, "originInfo"), *(_named(host, "originInfo") if host is not None else [])]
-                 for name in ("dateIssued", "dateCreated", "copyrightDate") for d in children(origin, name)]  # fmt: skip
+        )
+        dates = [
+            text_of(d)
+            for origin in [*children(element, "originInfo"), *(_named(host, "originInfo") if host is not None else [])]
+            for name in ("dateIssued", "dateCreated", "copyrightDate")
+            for d in children(origin, name)
+        ]
         if host is not None:
             dates += [text_of(d) for part in children(host, "part") for d in children(part, "date")]
         dated(record, dates, report)

@@ -63,7 +63,6 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     yield from records_of(stream, report, graph(stream, report))
 
 
-
 def _end(value: Any, items: dict[str, Any], number: dict[int, str]) -> str:
     """The item a tie ends in: by identifier, or by its place in the list."""
     if isinstance(value, dict):

@@ -52,10 +52,15 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             outline.add(text, number)
     told = facts(found.get("meta.xml", b""))
     yield document(
-        stream.name, outline, report, title=title or told.get("title", ""),
-        people=listed(told.get("initial-creator", "") or told.get("creator", "")), words=listed(told.get("keyword", "")),
-        date=(told.get("creation-date", "") or told.get("date", ""))[:10], language=language_code(told.get("language", "")),
-    )  # fmt: skip
+        stream.name,
+        outline,
+        report,
+        title=title or told.get("title", ""),
+        people=listed(told.get("initial-creator", "") or told.get("creator", "")),
+        words=listed(told.get("keyword", "")),
+        date=(told.get("creation-date", "") or told.get("date", ""))[:10],
+        language=language_code(told.get("language", "")),
+    )
 
 
 def _text(element: Element) -> str:

@@ -12,8 +12,26 @@ from umber_knot.gather.formats._json import obj, objects, text, texts, values
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "OpenAlex JSON"
-_USED = {"id", "doi", "title", "display_name", "publication_year", "publication_date", "type", "authorships", "keywords", "concepts",
-         "topics", "primary_location", "biblio", "language", "referenced_works", "cited_by_count", "abstract_inverted_index", "ids"}  # fmt: skip
+_USED = {
+    "id",
+    "doi",
+    "title",
+    "display_name",
+    "publication_year",
+    "publication_date",
+    "type",
+    "authorships",
+    "keywords",
+    "concepts",
+    "topics",
+    "primary_location",
+    "biblio",
+    "language",
+    "referenced_works",
+    "cited_by_count",
+    "abstract_inverted_index",
+    "ids",
+}
 
 
 def sniff(head: Head) -> float:
@@ -35,19 +53,30 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         biblio = obj(item.get("biblio"))
         pmid = _short(obj(item.get("ids")).get("pmid"))
         record = RawRecord(
-            line=line, raw=raw, entry=work, type=text(item.get("type")), title=text(item.get("title") or item.get("display_name")),
-            doi=text(item.get("doi")), abstract=_abstract(item.get("abstract_inverted_index")),
-            citations=whole(item.get("cited_by_count", 0)), persons=[name for name, _ in names if name],
+            line=line,
+            raw=raw,
+            entry=work,
+            type=text(item.get("type")),
+            title=text(item.get("title") or item.get("display_name")),
+            doi=text(item.get("doi")),
+            abstract=_abstract(item.get("abstract_inverted_index")),
+            citations=whole(item.get("cited_by_count", 0)),
+            persons=[name for name, _ in names if name],
             keywords=[text(k.get("display_name") or k.get("keyword")) for k in objects(item.get("keywords"))],
             venue=text(obj(obj(item.get("primary_location")).get("source")).get("display_name")),
-            volume=text(biblio.get("volume")), pages="-".join(t for t in (text(biblio.get("first_page")), text(biblio.get("last_page"))) if t),
+            volume=text(biblio.get("volume")),
+            pages="-".join(t for t in (text(biblio.get("first_page")), text(biblio.get("last_page"))) if t),
             language=language_code(text(item.get("language"))),
             references=[f"openalex:{_short(w)}" for w in texts(item.get("referenced_works", []))],
             identifiers=[f"{scheme}:{number}" for scheme, number in (("openalex", work), ("pmid", pmid)) if number],
             known_as={name: _known(a) for name, a in names if name and _known(a)},
-            others=[("keyword", "index", text(c.get("display_name"))) for key in ("topics", "concepts") for c in objects(item.get(key))],
+            others=[
+                ("keyword", "index", text(c.get("display_name")))
+                for key in ("topics", "concepts")
+                for c in objects(item.get(key))
+            ],
             extra={k: v for k, v in item.items() if k not in _USED},
-        )  # fmt: skip
+        )
         record.institutions = list(
             dict.fromkeys(text(i.get("display_name")) for i in institutions if i.get("display_name"))
         )

@@ -47,6 +47,13 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         for body in all_named(element, "body"):
             walk(body, 1)
         yield document(
-            stream.name, outline, report, title=first_text(element, "head", "title"), people=[first_text(element, "head", "ownerName")],
-            date=first_text(element, "head", "dateCreated"), kind="outline", raw=raw, line=line,
-        )  # fmt: skip
+            stream.name,
+            outline,
+            report,
+            title=first_text(element, "head", "title"),
+            people=[first_text(element, "head", "ownerName")],
+            date=first_text(element, "head", "dateCreated"),
+            kind="outline",
+            raw=raw,
+            line=line,
+        )

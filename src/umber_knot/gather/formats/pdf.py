@@ -61,9 +61,14 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             outline.add(paragraph, number)
     day = re.match(r"D:(\d{4})(\d\d)?(\d\d)?", told.get("CreationDate", ""))
     yield document(
-        stream.name, outline, report, title=told.get("Title", ""), people=listed(told.get("Author", "")),
-        words=listed(told.get("Keywords", "")), date="-".join(d for d in day.groups() if d) if day else "",
-    )  # fmt: skip
+        stream.name,
+        outline,
+        report,
+        title=told.get("Title", ""),
+        people=listed(told.get("Author", "")),
+        words=listed(told.get("Keywords", "")),
+        date="-".join(d for d in day.groups() if d) if day else "",
+    )
 
 
 def _page_text(page: Any) -> str:
@@ -135,8 +140,11 @@ def paragraphs(text: str, heads: set[str]) -> list[str]:
     lines = [line.strip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
     filled = [k for k, line in enumerate(lines) if line]
     edge = set(filled[:2] + filled[-2:])
-    kept = [line for k, line in enumerate(lines)
-            if not (k in edge and (_bare(line) in heads or re.fullmatch(r"[-–\s]*\d{1,5}[-–\s]*", line)))]  # fmt: skip
+    kept = [
+        line
+        for k, line in enumerate(lines)
+        if not (k in edge and (_bare(line) in heads or re.fullmatch(r"[-–\s]*\d{1,5}[-–\s]*", line)))
+    ]
     widths = sorted(len(line) for line in kept if line)
     usual = widths[len(widths) * 3 // 4] if widths else 0
     found: list[str] = []

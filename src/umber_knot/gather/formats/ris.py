@@ -14,8 +14,12 @@ from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "RIS"
 _TAG = re.compile(r"^[A-Z][A-Z0-9]  -", re.M)
-_ROLES = (("secondary_authors", "editor"), ("translated_author", "translator"),
-          ("tertiary_authors", "contributor"), ("subsidiary_authors", "contributor"))  # fmt: skip
+_ROLES = (
+    ("secondary_authors", "editor"),
+    ("translated_author", "translator"),
+    ("tertiary_authors", "contributor"),
+    ("subsidiary_authors", "contributor"),
+)
 _VENUES = ("secondary_title", "journal_name", "alternate_title3", "alternate_title2", "alternate_title1")
 
 
@@ -140,8 +144,9 @@ def write(records: Iterator[RawRecord]) -> Iterator[str]:
     """The records as RIS text, a piece a record."""
     for r in records:
         tags = [("TY", r.type or "GEN"), ("ID", r.entry), ("TI", r.title)]
-        tags += [("AU", p) for p in r.persons] + [(_TAG_OF[role], text) for k, role, text in r.others
-                                                  if k == "person" and role in _TAG_OF]  # fmt: skip
+        tags += [("AU", p) for p in r.persons] + [
+            (_TAG_OF[role], text) for k, role, text in r.others if k == "person" and role in _TAG_OF
+        ]
         tags += [
             ("PY", str(r.year) if r.year else ""),
             ("DA", r.date if r.date != str(r.year) else ""),

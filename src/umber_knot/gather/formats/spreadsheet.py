@@ -30,7 +30,8 @@ def sniff(head: Head) -> float:
 
 
 def rows(stream: Stream, report: Report) -> Iterator[Row]:
-    """The rows of the sheet chosen (option ``sheet``), else of the one with most cells; numbers as the sheet shows them."""
+    """The rows of the sheet chosen (option ``sheet``), else of the one with most cells; numbers as the sheet shows
+    them."""
     from python_calamine import CalamineError, CalamineWorkbook
 
     from umber_knot.gather.formats._zip import parts

@@ -101,9 +101,25 @@ def write(records: Iterator[RawRecord]) -> Iterator[str]:
     for r in records:
         editors = [text for k, role, text in r.others if (k, role) == ("person", "editor")]
         index = [text for k, role, text in r.others if (k, role) == ("keyword", "index")]
-        writer.writerow([
-            r.entry, r.type, r.title, "; ".join(r.persons), "; ".join(editors), r.date or r.year or "", r.venue, r.volume,
-            r.pages, "; ".join(r.keywords), "; ".join(index), "; ".join(addresses(r)), r.language, r.doi, r.abstract,
-            r.citations or "", "; ".join(r.references),
-        ])  # fmt: skip
+        writer.writerow(
+            [
+                r.entry,
+                r.type,
+                r.title,
+                "; ".join(r.persons),
+                "; ".join(editors),
+                r.date or r.year or "",
+                r.venue,
+                r.volume,
+                r.pages,
+                "; ".join(r.keywords),
+                "; ".join(index),
+                "; ".join(addresses(r)),
+                r.language,
+                r.doi,
+                r.abstract,
+                r.citations or "",
+                "; ".join(r.references),
+            ]
+        )
         yield piece.text

@@ -27,8 +27,13 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         texts = [text for text in element.iter() if text.tag == "text"]
         if not descriptions:
             report.problem(line, "no correspDesc says who wrote to whom; the text was read without", raw[:120])
-            yield RawRecord(line=line, raw=raw, type="text", title=first_text(element, "titleStmt", "title"),
-                            passages=tuple(_passages(texts, line)))  # fmt: skip
+            yield RawRecord(
+                line=line,
+                raw=raw,
+                type="text",
+                title=first_text(element, "titleStmt", "title"),
+                passages=tuple(_passages(texts, line)),
+            )
             continue
         at = 0
         for n, description in enumerate(descriptions):
@@ -59,19 +64,27 @@ def _letter(
         report.problem(line, "a letter without sender and recipient; it was kept as it is", raw)
     title = first_text(tei, "titleStmt", "title") if texts else ""
     record = RawRecord(
-        line=line, raw=raw, entry=description.get("key") or description.get(_ID) or "", type="letter",
+        line=line,
+        raw=raw,
+        entry=description.get("key") or description.get(_ID) or "",
+        type="letter",
         title=title or f"{' and '.join(people['sender']) or '?'} to {' and '.join(people['recipient']) or '?'}",
-        others=[("person", role, name) for role, names in people.items() for name in dict.fromkeys(names)], known_as=known,
-        places=list(dict.fromkeys(places)), passages=tuple(_passages(texts, line)),
+        others=[("person", role, name) for role, names in people.items() for name in dict.fromkeys(names)],
+        known_as=known,
+        places=list(dict.fromkeys(places)),
+        passages=tuple(_passages(texts, line)),
         language=language_code(next((x.get("ident", "") for x in all_named(tei, "langUsage", "language")), "")),
-        extra={k: v for k, v in (("reference", description.get("ref", "")), ("source", description.get("source", ""))) if v},
-    )  # fmt: skip
+        extra={
+            k: v for k, v in (("reference", description.get("ref", "")), ("source", description.get("source", ""))) if v
+        },
+    )
     dated(record, dates, report)
     return record
 
 
 def _dates(when: Element) -> list[str]:
-    """A TEI date as EDTF: exact, or an interval; ``cert`` low or medium makes it uncertain, ``evidence`` approximate."""
+    """A TEI date as EDTF: exact, or an interval; ``cert`` low or medium makes it uncertain, ``evidence``
+    approximate."""
     mark = "?" if when.get("cert") in ("low", "medium", "unknown") else ""
     exact = when.get("when") or when.get("when-iso")
     if exact:

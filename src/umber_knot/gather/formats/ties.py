@@ -18,8 +18,18 @@ from umber_knot.gather.matching import folded
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "table of ties"
-_ENDS = (("source", "target"), ("from", "to"), ("ego", "alter"), ("node1", "node2"), ("item1", "item2"), ("person1", "person2"),
-         ("tail", "head"), ("quelle", "ziel"), ("src", "dst"), ("sourceid", "targetid"))  # fmt: skip
+_ENDS = (
+    ("source", "target"),
+    ("from", "to"),
+    ("ego", "alter"),
+    ("node1", "node2"),
+    ("item1", "item2"),
+    ("person1", "person2"),
+    ("tail", "head"),
+    ("quelle", "ziel"),
+    ("src", "dst"),
+    ("sourceid", "targetid"),
+)
 #: Columns of letters; a table that has one of them beside from and to lists letters, not ties.
 _LETTERS = {"date", "datum", "sent", "place", "ort", "text", "body", "subject", "year", "cc"}
 
@@ -73,7 +83,6 @@ def graph(stream: Stream, report: Report) -> Graph:
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """The network as records of ties."""
     yield from records_of(stream, report, graph(stream, report))
-
 
 
 def _known(name: str) -> str:

@@ -80,7 +80,12 @@ class Keeper:
             base = next(reversed(now))
             if base in was and next(reversed(was)) == base and what == "places":
                 continue
-            if base in was and what == "identities" and was[base].slots == now[base].slots and next(reversed(was)) == base:
+            if (
+                base in was
+                and what == "identities"
+                and was[base].slots == now[base].slots
+                and next(reversed(was)) == base
+            ):
                 continue
             kept = dict(list(now.items())[-KEPT:])
             self.memory[strand, what, name] = kept
