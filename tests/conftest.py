@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 from pathlib import Path
 
 import pytest
@@ -14,10 +15,17 @@ settings.register_profile("umber", deadline=None)  # what is slow on a busy mach
 settings.load_profile("umber")
 
 
+@pytest.fixture(scope="session")
+def results_kept(tmp_path_factory):
+    """One folder of derived results for all tests, as on a user's machine: what one has computed the next finds."""
+    return tmp_path_factory.mktemp("cache")
+
+
 @pytest.fixture(autouse=True)
-def own_folders(tmp_path_factory, monkeypatch):
+def own_folders(tmp_path_factory, monkeypatch, results_kept):
     home = tmp_path_factory.mktemp("home")
-    for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_CONFIG_HOME"):
+    monkeypatch.setenv("XDG_CACHE_HOME", str(results_kept))
+    for name in ("XDG_DATA_HOME", "XDG_CONFIG_HOME"):
         monkeypatch.setenv(name, str(home / name))
 
 
@@ -43,18 +51,24 @@ def corpus(demo):
     return read_corpus([demo / name for name in SOURCES])
 
 
-@pytest.fixture
-def study_path(demo, tmp_path) -> Path:
+@pytest.fixture(scope="session")
+def study_made(demo, tmp_path_factory) -> Path:
     from umber_knot.corpus.study import Study
     from umber_knot.demo import RECIPE, SOURCES
     from umber_knot.gather.read import read_file
     from umber_knot.lineage.recipe import parse_recipe
 
-    path = tmp_path / "Brackwater.umber"
+    path = tmp_path_factory.mktemp("study") / "Brackwater.umber"
     with Study.create(path) as study:
         study.set_recipe("the demo's recipe", parse_recipe(RECIPE).toml())
         study.add_sources([read_file(demo / name) for name in SOURCES])
     return path
+
+
+@pytest.fixture
+def study_path(study_made, tmp_path) -> Path:
+    """The demo study, a copy for each test."""
+    return Path(shutil.copy(study_made, tmp_path / study_made.name))
 
 
 class Gathered:
