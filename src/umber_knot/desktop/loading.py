@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
+from collections.abc import Callable
 from queue import SimpleQueue
 from typing import Any
 
@@ -21,11 +23,12 @@ class Loader(QObject):
         super().__init__(parent)
         self._asked = self._given = 0
         self.loaded.connect(self._given_one)
-        self._queue: SimpleQueue[tuple[object, Passed] | None] = SimpleQueue()
+        self._queue: SimpleQueue[tuple[object, Passed | Callable[[], object]] | None] = SimpleQueue()
         self._thread = threading.Thread(target=self._run, name="loader", daemon=True)
         self._thread.start()
 
-    def load(self, what: object, passed: Passed) -> None:
+    def load(self, what: object, passed: Passed | Callable[[], object]) -> None:
+        """Have a result read, or something made that would take the interface too long."""
         self._asked += 1
         self._queue.put((what, passed))
 
@@ -42,12 +45,14 @@ class Loader(QObject):
     def _run(self) -> None:
         while (asked := self._queue.get()) is not None:
             what, passed = asked
-            value: Any = passed.value
-            if passed.file is not None:
-                try:
+            value: Any = None
+            if not isinstance(passed, Passed):
+                value = passed()
+            elif passed.file is None:
+                value = passed.value
+            else:
+                with contextlib.suppress(OSError, ValueError):
                     value = read(passed.file)
-                except (OSError, ValueError):
-                    value = None
             try:
                 self.loaded.emit(what, value)
             except RuntimeError:  # the window is gone

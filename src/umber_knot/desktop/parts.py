@@ -199,10 +199,13 @@ class Flow(QLayout):
         super().__init__()
         self.gap, self.line_gap = gap, line_gap
         self._items: list[QLayoutItem] = []
+        self._heights: dict[int, int] = {}  # width → height, while nothing changes
+        self._sizes: list[tuple[QSize, bool]] | None = None  # of each item, and whether what follows stands close
 
     def addItem(self, item: QLayoutItem | None) -> None:
         assert item is not None
         self._items.append(item)
+        self.invalidate()
 
     def count(self) -> int:
         return len(self._items)
@@ -211,13 +214,21 @@ class Flow(QLayout):
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index: int) -> QLayoutItem | None:
+        self.invalidate()
         return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def invalidate(self) -> None:
+        self._heights.clear()
+        self._sizes = None
+        super().invalidate()
 
     def hasHeightForWidth(self) -> bool:
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return self._arrange(QRect(0, 0, width, 0), False)
+        if width not in self._heights:
+            self._heights[width] = self._arrange(QRect(0, 0, width, 0), False)
+        return self._heights[width]
 
     def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)
@@ -227,22 +238,24 @@ class Flow(QLayout):
         return self.minimumSize()
 
     def minimumSize(self) -> QSize:
-        return QSize(
-            max((i.sizeHint().width() for i in self._items), default=0),
-            max((i.sizeHint().height() for i in self._items), default=0),
-        )
+        sizes = self._measured()
+        return QSize(max((s.width() for s, _ in sizes), default=0), max((s.height() for s, _ in sizes), default=0))
+
+    def _measured(self) -> list[tuple[QSize, bool]]:
+        if self._sizes is None:
+            widgets = [(item, item.widget()) for item in self._items]
+            self._sizes = [(i.sizeHint(), w is not None and bool(w.property("tight"))) for i, w in widgets]
+        return self._sizes
 
     def _arrange(self, rect: QRect, place: bool) -> int:
-        x, y, high = rect.x(), rect.y(), 0
-        for item in self._items:
-            size = item.sizeHint()
-            if x + size.width() > rect.right() + 1 and x > rect.x():
+        x, y, high, right = rect.x(), rect.y(), 0, rect.right() + 1
+        for item, (size, tight) in zip(self._items, self._measured()):
+            wide = size.width()
+            if x + wide > right and x > rect.x():
                 x, y, high = rect.x(), y + high + self.line_gap, 0
             if place:
                 item.setGeometry(QRect(QPoint(x, y), size))
-            widget = item.widget()
-            tight = widget is not None and widget.property("tight")
-            x += size.width() + (0 if tight else self.gap)
+            x += wide + (0 if tight else self.gap)
             high = max(high, size.height())
         return y + high - rect.y()
 

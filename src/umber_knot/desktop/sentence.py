@@ -119,6 +119,7 @@ class Sentence(QWidget):
             after = self.flow.itemAt(i + 1).widget()
             if isinstance(after, Text) and after.text()[:1] in ",.;:":
                 self.flow.itemAt(i).widget().setProperty("tight", True)
+        self.flow.invalidate()
         self.updateGeometry()
 
     def folded(self) -> None:

@@ -270,8 +270,10 @@ class Session(Commands):
     def _loaded(self, part: Any, value: Any) -> None:
         if self.study is None:
             return
-        if isinstance(part, tuple) and part and part[0] == "suggest":
+        if part == "offers":
             self._take_offers(value)
+        elif isinstance(part, str):  # made for whoever asked under that name
+            return
         elif value is None:  # its file is gone: asked for anew
             self._update_again()
         elif isinstance(part, (NodePart, CorpusPart)):
@@ -435,7 +437,7 @@ class Session(Commands):
         self.arrived.emit(frozenset({"columns"}))
 
     def _done_suggest(self, value: tuple[str, Passed]) -> None:
-        self.loader.load(("suggest", value[0]), value[1])
+        self.loader.load("offers", value[1])
 
     def _done_spellings(self, value: Any) -> None:
         self.spellings = value

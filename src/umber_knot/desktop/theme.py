@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from umber_knot.chart.palette import DARK, LIGHT, Theme
 from umber_knot.paths import FONTS
@@ -94,13 +94,15 @@ def load_fonts() -> None:
 
 
 def apply(name: str) -> None:
-    """Dress the whole application."""
+    """Choose the look of the whole application; what is shown is dressed in it by ``dress``."""
     global _current
     _current = LOOKS[name]
     app = QApplication.instance()
     assert isinstance(app, QApplication)
-    app.setStyle("Fusion")
-    app.setFont(sans(13))
+    style = app.style()
+    if style is None or style.objectName() != "fusion":
+        app.setStyle("Fusion")
+        app.setFont(sans(13))
     c = _current
     palette = QPalette()
     for role, value in (
@@ -121,7 +123,18 @@ def apply(name: str) -> None:
     ):
         palette.setColor(role, QColor(value))
     app.setPalette(palette)
-    app.setStyleSheet(f"""
+
+
+def dress(widget: QWidget) -> None:
+    """Give a part of the window the present look, where it has another. Parts that are not shown are dressed when they
+    are, so that a change of look costs what is seen."""
+    if widget.property("look") != _current.chart.name:
+        widget.setProperty("look", _current.chart.name)
+        widget.setStyleSheet(_sheet(_current))
+
+
+def _sheet(c: Look) -> str:
+    return f"""
         QToolTip {{ background: {c.panel}; color: {c.ink}; border: 1px solid {c.line}; padding: 4px; }}
         #panel {{ background: {c.panel}; border: 1px solid {c.line}; border-radius: 3px; }}
         #popup {{ background: {c.panel}; border: 1px solid {c.umber}; border-radius: 3px; }}
@@ -143,4 +156,4 @@ def apply(name: str) -> None:
         QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
             background: none; border: none; height: 0; width: 0; }}
         QScrollArea, QScrollArea > QWidget, QScrollArea > QWidget > QWidget {{ border: none; background: transparent; }}
-    """)
+    """

@@ -6,7 +6,7 @@ import math
 from html import escape
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from umber_knot.desktop.session import STAGES, Session
@@ -31,6 +31,7 @@ class ThreadStrip(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("thread")
         self._turn = 0.0
+        self._drawn: tuple[object, QPixmap] = (None, QPixmap())
         self._timer = QTimer(self)
         self._timer.setInterval(50)
         self._timer.timeout.connect(self._spin)
@@ -131,7 +132,7 @@ class ThreadStrip(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         c, spots = look(), self._spots()
-        self._cords(p, spots)
+        p.drawPixmap(0, 0, self._cord(spots))
         working = self.working()
         for name, y in spots.items():
             self._knot(p, name, y, name == working)
@@ -152,6 +153,21 @@ class ThreadStrip(QWidget):
             p.setPen(colour(c.umber if here else c.ink))
             text = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 100)
             p.drawText(QRect(42, round(y - ROW / 2), 102, round(ROW)), Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _cord(self, spots: dict[str, float]) -> QPixmap:
+        """The cord as a picture, drawn anew only where it would look another way."""
+        ratio = self.devicePixelRatioF()
+        key = look().chart.name, self.height(), ratio, tuple(self._names()), self.session.strand_id
+        if self._drawn[0] != key:
+            picture = QPixmap(round(40 * ratio), round(max(self.height(), 1) * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            p = QPainter(picture)
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._cords(p, spots)
+            p.end()
+            self._drawn = key, picture
+        return self._drawn[1]
 
     def _cords(self, p: QPainter, spots: dict[str, float]) -> None:
         """The cord: two yarns over one another, parting below Reconcile into as many strands as there are networks."""

@@ -48,7 +48,9 @@ class Window(QWidget):
         row = QHBoxLayout(self.work)
         row.setContentsMargins(0, 0, 12, 0)
         row.setSpacing(4)
-        row.addLayout(self._side())
+        self.side = QWidget()
+        self.side.setLayout(self._side())
+        row.addWidget(self.side)
         self.desks: dict[str, Desk] = {
             "gather": GatherDesk(session),
             "reconcile": ReconcileDesk(session),
@@ -72,8 +74,10 @@ class Window(QWidget):
         session.opened.connect(self._opened)
         session.said.connect(lambda head, text, kind: self._saved())
         session.said.connect(self._said_at_start)
+        session.idle.connect(lambda: QTimer.singleShot(200, self._dress_next))
         self.start.show_recent(self.recent())
         self.status.hide()
+        self._dress()
         geometry = self.settings.value("geometry")
         if not (isinstance(geometry, QByteArray) and self.restoreGeometry(geometry)):
             self.resize(1280, 800)
@@ -217,11 +221,12 @@ class Window(QWidget):
     def apply_theme(self, name: str) -> None:
         theme.apply(name)
         self.settings.setValue("theme", name)
+        self._dress()
         chart = self.desks["chart"]
         assert isinstance(chart, ChartDesk)
         chart.retheme()
         for desk in self.desks.values():
-            desk.refresh()
+            desk.refresh()  # those not shown, when they are
         self.status.retheme()
         self.session.selected.emit()
         for widget in QApplication.allWidgets():
@@ -231,6 +236,22 @@ class Window(QWidget):
         """What happens before a study is open is said on the start screen."""
         if self.session.study is None:
             self.start.say(f"{head}: {text}" if text else head)
+
+    def _dress(self) -> None:
+        """Give everything that is seen the present look; a desk dresses itself when it is shown."""
+        shown = self.stack.currentWidget() if self.pages.currentWidget() is self.work else None
+        for part in (self.start, self.side, self.status, self.finder, shown):
+            if part is not None:
+                theme.dress(part)
+
+    def _dress_next(self) -> None:
+        """Dress a desk that was not shown yet while nothing else is to do, so that going there takes no time."""
+        for desk in self.desks.values():
+            if desk.property("look") != theme.look().chart.name:
+                theme.dress(desk)
+                desk.ensurePolished()
+                QTimer.singleShot(120, self._dress_next)
+                return
 
     # -- studies
 

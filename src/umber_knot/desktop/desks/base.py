@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from umber_knot.desktop.sentence import Sentence
 from umber_knot.desktop.session import Session
+from umber_knot.desktop.theme import dress
 
 
 class Desk(QWidget):
@@ -44,6 +45,7 @@ class Desk(QWidget):
             self.bring_up_to_date()
 
     def showEvent(self, event: QShowEvent | None) -> None:
+        dress(self)
         super().showEvent(event)
         if self._late:
             self.refresh()

@@ -41,8 +41,8 @@ class Sheet(QWidget):
         self.image = QImage()
         self.waiting = "drawing the plate …"
 
-    def show_png(self, data: bytes) -> None:
-        self.image = QImage.fromData(QByteArray(data))
+    def show_image(self, image: QImage) -> None:
+        self.image = image
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -91,6 +91,8 @@ class ReportDesk(Desk):
         grid.setRowStretch(1, 1)
         self.body.addLayout(grid, 1)
         self._asked: object = None
+        self._unpacked: bytes = b""
+        session.loader.loaded.connect(lambda what, image: what == "plate" and self.sheet.show_image(image))
         session.staled.connect(lambda: self.isVisible() and self.refresh())
 
     def bring_up_to_date(self) -> None:
@@ -126,7 +128,10 @@ class ReportDesk(Desk):
         if not s.files:
             return
         if "chart.png" in s.files:
-            self.sheet.show_png(s.files["chart.png"])
+            data = s.files["chart.png"]
+            if self._unpacked is not data:
+                self._unpacked = data
+                s.loader.load("plate", lambda: QImage.fromData(QByteArray(data)))
         else:
             self.sheet.image, self.sheet.waiting = (
                 QImage(),
