@@ -101,7 +101,7 @@ def steps(window: Any) -> Iterator[Step]:
     yield "side by side", lambda: desks["chart"].stand_beside(2)
     yield "one alone", lambda: desks["chart"].stand_alone()
     yield "take it away", lambda: s.remove_strand(2)
-    for k in range(6):
+    for _ in range(6):
         yield "undo", s.undo
 
 

@@ -22,6 +22,7 @@ class Curves(QWidget):
         self.items: np.ndarray = np.zeros(0)
         self.ties: np.ndarray = np.zeros(0)
         self.at, self.words, self.chosen = 1, "items", chosen
+        self.most = 2  # thresholds shown: as far as a few items still remain
         self._drag: int | None = None
         self.setMinimumHeight(110)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -30,23 +31,20 @@ class Curves(QWidget):
 
     def show_counts(self, items: np.ndarray, ties: np.ndarray, at: int, words: str) -> None:
         self.items, self.ties, self.at, self.words = items, ties, at, words
+        self.most = max(2, int((items >= 2).sum()))
         self.update()
 
     def _frame(self) -> QRectF:
         return QRectF(44, 18, self.width() - 58, self.height() - 52)
 
-    def _most(self) -> int:
-        """Thresholds shown: as far as a few items still remain."""
-        return max(2, int((self.items >= 2).sum()))
-
     def _x(self, threshold: float) -> float:
         f = self._frame()
-        return f.left() + f.width() * math.log(threshold) / math.log(self._most())
+        return f.left() + f.width() * math.log(threshold) / math.log(self.most)
 
     def _threshold(self, x: float) -> int:
         f = self._frame()
         share = min(max((x - f.left()) / f.width(), 0.0), 1.0)
-        return max(1, round(math.exp(share * math.log(self._most()))))
+        return max(1, round(math.exp(share * math.log(self.most))))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
@@ -73,7 +71,7 @@ class Curves(QWidget):
                 f"{tick:,.0f}",
             )
             tick *= 10
-        most = self._most()
+        most = self.most
         for values, tint, style in (
             (self.ties, c.verdigris, Qt.PenStyle.DashLine),
             (self.items, c.umber, Qt.PenStyle.SolidLine),

@@ -67,6 +67,8 @@ class Settle(QWidget):
         self.preferred = 0
         self.left_out: set[int] = set()  # places of forms that are not acted on
         self.basis: Any = None  # the offers that are shown
+        self._listed: Any = None  # what the list was made for, and below what the rest was: it is kept while they stay
+        self._told_of = self._ledger = self._told = None
         self.names: list[QLineEdit] = []  # of the parts of a split, but the first
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -169,8 +171,21 @@ class Settle(QWidget):
         return self.session.reconcile_kind
 
     def bring_up_to_date(self) -> None:
+        s, basis = self.session, self._basis()
+        listed = (self.kind, self.order, frozenset(self.later), s.shown.corpus_key)
+        if basis is not self.basis or listed != self._listed:
+            self.basis, self._listed = basis, listed
+            self._list_offers()
+        told = (*listed, self.level, s.words(), s.recipe.reconcile, s.shown.taken(), look())
+        if basis is not self._told_of or s.decisions is not self._ledger or told != self._told:
+            self._told_of, self._ledger, self._told = basis, s.decisions, told
+            self._show_sure()
+            self._show_offer()
+            self._show_recent()
+
+    def _list_offers(self) -> None:
+        """The suggestions in the chosen order; the place in the list stays."""
         s = self.session
-        self.basis = self._basis()
         suggestions = self.basis.suggestions if self.basis is not None else ()
         effects = self.basis.effects if self.basis is not None and self.basis.effects else [None] * len(suggestions)
         forms, counts = (self.basis.forms if self.basis is not None else []), s.mentions(self.kind).counts()
@@ -184,6 +199,11 @@ class Settle(QWidget):
         self.head.say("by", Choice(self.order, orders, self._set_order, "order"))
         row = self.list.currentIndex().row()
         self.offers.show(offers)
+        if offers:
+            self.list.setCurrentIndex(self.offers.index(min(max(row, 0), len(offers) - 1)))
+
+    def _show_sure(self) -> None:
+        """How many can be taken at once."""
         sure = self._sure()
         self.accept.say(
             "take all at or above",
@@ -199,12 +219,8 @@ class Settle(QWidget):
             ),
             f": {len(sure):,} merges" if len(sure) != 1 else ": 1 merge",
         )
-        self.accept.setVisible(bool(offers))
+        self.accept.setVisible(bool(self.offers.offers))
         self.see.setVisible(bool(sure))
-        if offers:
-            self.list.setCurrentIndex(self.offers.index(min(max(row, 0), len(offers) - 1)))
-        self._show_offer()
-        self._show_recent()
 
     def _basis(self) -> Any:
         """The offers of the kind looked at, where they are of the corpus that is shown."""
