@@ -68,7 +68,9 @@ class Settle(QWidget):
         self.left_out: set[int] = set()  # places of forms that are not acted on
         self.basis: Any = None  # the offers that are shown
         self._listed: Any = None  # what the list was made for, and below what the rest was: it is kept while they stay
-        self._told_of = self._ledger = self._told = None
+        self._told_of: Any = None
+        self._ledger: Any = None
+        self._told: Any = None
         self.names: list[QLineEdit] = []  # of the parts of a split, but the first
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
