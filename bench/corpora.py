@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections import Counter
 from pathlib import Path
 
 SYLLABLES = "ba be bi bo da de di do ka ke ki ko la le li lo ma me mi mo na ne ni no ra re ri ro sa se si so ta te ti to".split()
@@ -39,3 +40,23 @@ def write_ris(
                 + "".join(f"KW  - {w}\n" for w in sorted(words))
                 + f"DO  - 10.99999/x.{k}\nAB  - {text}\nER  - \n\n"
             )
+
+
+def large_study(folder: Path, people: int, records: int, items: int) -> Path:
+    """A study whose network of people has about so many items."""
+    from umber_knot.corpus.study import Study
+    from umber_knot.gather.read import read_file, read_whole
+    from umber_knot.lineage.recipe import Recipe
+
+    path = folder / "large.ris"
+    write_ris(path, records, people, abstract_words=10)
+    _, found = read_whole(path)
+    counts = Counter(p for r in found for p in r.persons)
+    ordered = sorted(counts.values(), reverse=True)
+    least = min(range(1, ordered[0] + 1), key=lambda m: abs(sum(c >= m for c in ordered) - items))
+    study = folder / "large.umber"
+    study.unlink(missing_ok=True)
+    with Study.create(study) as open_:
+        open_.set_recipe("bench", Recipe().changed("relate", min_records=least).changed("group", runs=3).toml())
+        open_.add_sources([read_file(path)])
+    return study

@@ -12,10 +12,13 @@ import time
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
+import frame
 import sources
-from corpora import write_ris
+from corpora import large_study, write_ris
 from sources import say
+from tour import idle, opened, spin
 
 ROOT = Path(__file__).parents[1]
 
@@ -102,129 +105,49 @@ def bench_headless(folder: Path) -> None:
     )
 
 
-def window_at(study: Path, state: Path) -> tuple[object, object, object]:
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = str(state)
-    from PyQt6.QtWidgets import QApplication
-
-    from umber_knot.desktop import theme
-    from umber_knot.desktop.brush import Brush
-    from umber_knot.desktop.session import Session
-    from umber_knot.desktop.window import Window
-
-    app = QApplication.instance() or QApplication([])
-    theme.load_fonts()
-    theme.apply("light")
-    window = Window(Session(), Brush())
-    window.resize(1280, 800)
-    window.show()
-    window.open_path(study)
-    window.show_desk("chart")
-    return app, window, window.session
-
-
-def spin(app: object, ready: Callable[[], bool], seconds: float = 120) -> None:
-    end = time.perf_counter() + seconds
-    while not ready():
-        if time.perf_counter() > end:
-            raise TimeoutError
-        app.processEvents()  # type: ignore[attr-defined]
-        time.sleep(0.001)
-
-
-def large_study(folder: Path, people: int, records: int, items: int) -> Path:
-    """A study whose network of people has about so many items."""
-    from umber_knot.corpus.study import Study
-    from umber_knot.gather.read import read_file, read_whole
-    from umber_knot.lineage.recipe import Recipe
-
-    path = folder / "large.ris"
-    write_ris(path, records, people, abstract_words=10)
-    _, found = read_whole(path)
-    counts = Counter(p for r in found for p in r.persons)
-    ordered = sorted(counts.values(), reverse=True)
-    least = min(range(1, ordered[0] + 1), key=lambda m: abs(sum(c >= m for c in ordered) - items))
-    study = folder / "large.umber"
-    study.unlink(missing_ok=True)
-    with Study.create(study) as open_:
-        open_.set_recipe("bench", Recipe().changed("relate", min_records=least).changed("group", runs=3).toml())
-        open_.add_sources([read_file(path)])
-    return study
-
-
 def bench_window(folder: Path) -> None:
     """One merge among 20,000 forms; pan and zoom; the longest stall of the window meanwhile."""
     from umber_knot.corpus.model import Decision
     from umber_knot.desktop.probe import StallProbe
 
-    study = large_study(folder, 24_000, 26_000, 2000)
-    app, window, session = window_at(study, folder / "state")
-    probe = StallProbe()
-    canvas = window.desks["chart"].canvas  # type: ignore[attr-defined]
-    spin(app, lambda: session.running is None and canvas.first_paint)  # type: ignore[attr-defined]
-    opening = probe.stop()
-    network = session.related.filtered.network  # type: ignore[attr-defined]
-    forms = int((session.corpus.of("person").counts() > 0).sum())  # type: ignore[attr-defined]
-    labels = network.label
-    times = []
+    app, window = opened(large_study(folder, 24_000, 26_000, 2000), folder / "state")
+    session, canvas = window.session, window.desks["chart"].canvas
+    network = session.related.filtered.network
+    forms = int((session.corpus.of("person").counts() > 0).sum())
+    size = f"{len(network):,} items, {network.ties:,} ties"
+    probe, times, labels = StallProbe(), [], network.label
+    spin(app, lambda: idle(window))
     probe.start()
     for k in range(4):
-        before = session.drawing  # type: ignore[attr-defined]
-        done: list[float] = []
-        canvas.brush.painted.connect(
-            lambda p, b=before, d=done: (
-                d.append(time.perf_counter())
-                if session.drawing is not b and p.complete and len(p.scene.x) == len(session.drawing)
-                else None
-            )
-        )
-        began = time.perf_counter()
-        session.decide([Decision("person", "merge", labels[10 + 2 * k], labels[11 + 2 * k])])  # type: ignore[attr-defined]
-        spin(app, lambda d=done: bool(d))
-        times.append(done[0] - began)
-        spin(app, lambda: session.running is None)  # type: ignore[attr-defined]
+        merge = Decision("person", "merge", labels[10 + 2 * k], labels[11 + 2 * k])
+        times.append(frame.watched(app, window, lambda merge=merge: session.decide([merge])))
     merging = probe.stop()
-    worst = max(times)
-    say(
-        "merge",
-        f"{worst:.2f} s (worst of 4) at {len(network):,} items, {network.ties:,} ties, {forms:,} forms",
-        "1 s",
-        worst <= 1.0,
-    )
-    longest = max(opening, merging)
-    say(
-        "stall",
-        f"longest gap {1000 * opening:.0f} ms opening, {1000 * merging:.0f} ms merging",
-        "100 ms",
-        longest <= 0.1,
-    )
-    bench_frames(app, window, canvas, session)
-    window.close()  # type: ignore[attr-defined]
+    say("merge", f"{max(times):.2f} s (worst of 4) at {size}, {forms:,} forms", "1 s", max(times) <= 1.0)
+    say("stall", f"longest gap {1000 * merging:.0f} ms merging", "100 ms", merging <= 0.1)
+    bench_frames(app, canvas, size)
+    window.close()
 
 
-def bench_frames(app: object, window: object, canvas: object, session: object) -> None:
+def bench_frames(app: Any, canvas: Any, size: str) -> None:
     """Frames of a pan and a zoom, painted in software, while the drawing process refines."""
     frames: list[float] = []
 
-    def frame(change: Callable[[], None]) -> None:
+    def framed(change: Callable[[], None]) -> None:
         began = time.perf_counter()
         change()
-        canvas.repaint()  # type: ignore[attr-defined]
+        canvas.repaint()
         frames.append(time.perf_counter() - began)
         end = time.perf_counter() + 0.012
         while time.perf_counter() < end:
-            app.processEvents()  # type: ignore[attr-defined]
+            app.processEvents()
 
     for k in range(60):
-        frame(lambda k=k: canvas.pan(9 if k < 30 else -9, 4))  # type: ignore[attr-defined]
+        framed(lambda k=k: canvas.pan(9 if k < 30 else -9, 4))
     for k in range(60):
-        frame(lambda k=k: canvas.zoom(1.06 if k < 30 else 1 / 1.06))  # type: ignore[attr-defined]
+        framed(lambda k=k: canvas.zoom(1.06 if k < 30 else 1 / 1.06))
     frames.sort()
     median, worst = frames[len(frames) // 2], frames[-1]
-    network = session.related.filtered.network  # type: ignore[attr-defined]
-    text = (
-        f"median {1000 * median:.1f} ms, worst {1000 * worst:.1f} ms at {len(network):,} items, {network.ties:,} ties"
-    )
+    text = f"median {1000 * median:.1f} ms, worst {1000 * worst:.1f} ms at {size}"
     say("frames", text, "33 ms, 100 ms", median <= 0.033 and worst <= 0.1)
 
 
@@ -276,6 +199,7 @@ BENCHES = {
     "headless": bench_headless,
     "window": bench_window,
     "start": bench_start,
+    **frame.BENCHES,
     **sources.BENCHES,
     "reconcile": late("reconcile"),
     "calibrate": late("calibrate"),

@@ -15,6 +15,10 @@ settings.register_profile("umber", deadline=None)  # what is slow on a busy mach
 settings.load_profile("umber")
 
 
+def pytest_addoption(parser):
+    parser.addoption("--long", action="store_true", help="wander through the window for ten minutes, not seconds")
+
+
 @pytest.fixture(scope="session")
 def results_kept(tmp_path_factory):
     """One folder of derived results for all tests, as on a user's machine: what one has computed the next finds."""
