@@ -51,7 +51,7 @@ def opened(study: Path, state: Path) -> tuple[Any, Any]:
 
 def idle(window: Any) -> bool:
     """Whether everything of the present state is there."""
-    return window.session.running is None and "stability" in window.session.current
+    return window.session.running is None and {"stability", "chart"} <= window.session.current
 
 
 def steps(window: Any) -> Iterator[Step]:

@@ -64,7 +64,7 @@ def window(qtbot, qapp):
 
 
 def settled(window):
-    return window.session.running is None and "stability" in window.session.current
+    return window.session.running is None and {"stability", "chart"} <= window.session.current
 
 
 @pytest.fixture

@@ -45,7 +45,7 @@ def test_every_state_on_the_way_is_whole(opened, qtbot):  # noqa: F811
     s.switch_sources([source.id], True)
     s.set_recipe("group", grain=2.0)
     qtbot.waitUntil(lambda: settled(opened), timeout=60_000)
-    assert len(s.corpus) == 1200 and s.related.network.kind == "keyword" and len(seen) > 2
+    assert len(s.corpus) == 1200 and s.related.network.kind == "keyword" and seen
     assert s.shown.serial == s.serial and s.shown.recipe == s.recipe
 
 
@@ -426,3 +426,23 @@ def test_an_older_study_is_brought_up_to_date_by_the_worker(window, qtbot, tmp_p
     s = window.session
     assert s.shown.unapplied() and any("fits 2 records" in why for _, why in s.shown.unapplied())
     assert s.called(person("x")) == "x"
+
+
+def test_a_chart_is_painted_whose_files_were_cleared_away(opened, qtbot):  # noqa: F811
+    """Kept results make room for others at any time; what the window holds of them can still be drawn."""
+    s, canvas = opened.session, opened.desks["chart"].canvas
+    for file in filter(None, s._files.values()):
+        file.unlink(missing_ok=True)
+    canvas.easel.sent.clear()  # as for a new drawing process
+    canvas.drawing = None
+    canvas.follow()
+    serial = canvas.easel.serial
+    qtbot.waitUntil(lambda: canvas.painted is not None and canvas.painted.serial == serial, timeout=20_000)
+
+
+def test_a_moved_mark_makes_the_chart_late_until_it_is_drawn(opened, qtbot):  # noqa: F811
+    s = opened.session
+    assert "chart" in s.current
+    opened.desks["chart"].canvas._drop(0, QPointF(30, 30))
+    assert "chart" not in s.current and "group" in s.current
+    qtbot.waitUntil(lambda: "chart" in s.current, timeout=20_000)

@@ -8,6 +8,7 @@ import time
 import pytest
 
 from tests.building import state_of
+from umber_knot.desktop.ear import Ear
 from umber_knot.lineage.nodes import STAGES
 from umber_knot.work.client import Worker
 from umber_knot.work.state import CorpusPart, NodePart, Renamed
@@ -118,3 +119,20 @@ def test_a_study_that_has_gone_is_an_error_not_a_crash(worker, study_path, tmp_p
     study_path.unlink()
     worker.ask("update", state, frozenset())
     assert "no such study" in wait(worker, ended)[-1][2][0]
+
+
+def test_a_worker_is_heard_whose_pipe_took_the_number_of_one_that_was_closed(qtbot):
+    """The first watcher lets go before its pipe is closed: letting go later would silence the second."""
+    heard = []
+    first, second = Worker("brush"), Worker("brush")
+    one, other = Ear(first, lambda: heard.append(1)), Ear(second, lambda: heard.append(2))
+    one.watch()
+    number = first.fileno()
+    first.stop()
+    other.watch()
+    assert second.fileno() == number  # the case that is tested
+    one.watch()
+    second.ask("no such task")
+    qtbot.waitUntil(lambda: 2 in heard, timeout=20_000)
+    first.stop()
+    second.stop()

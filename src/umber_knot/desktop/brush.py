@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from PyQt6.QtCore import QObject, QSocketNotifier, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from umber_knot.chart.drawing import Drawing
+from umber_knot.desktop.ear import Ear
 from umber_knot.desktop.session import Session
 from umber_knot.lineage.nodes import CHARTED
 from umber_knot.work.client import Worker
@@ -33,8 +34,7 @@ class Brush(QObject):
     def __init__(self, worker: Worker | None = None) -> None:
         super().__init__()
         self.worker = worker or Worker("brush")
-        self._notifier: QSocketNotifier | None = None
-        self._watched = 0
+        self._ear = Ear(self.worker, self._hear, self)
         self._easels: list[Easel] = []
         self._serial = self._faults = 0
 
@@ -54,10 +54,11 @@ class Brush(QObject):
         self._serial += 1
         easel.serial, easel.wish, easel.lost = self._serial, None, False
         fresh = {
-            stage: (key, None if easel.sent.get(stage) == key else passed) for stage, (key, passed) in parts.items()
+            stage: (key, None if easel.sent.get(stage) == key else passed.there())
+            for stage, (key, passed) in parts.items()
         }
         easel.sent = {stage: key for stage, (key, _) in parts.items()}
-        self._watch()
+        self._ear.watch()
         self.worker.ask("show", easel.number, fresh, tint_by, easel.serial)
 
     def paint(self, easel: Easel, *arguments: object) -> None:
@@ -69,18 +70,8 @@ class Brush(QObject):
                 self._show(easel)
             easel.wish = arguments
             return
-        self._watch()
+        self._ear.watch()
         self.worker.ask("paint", easel.number, *arguments)
-
-    def _watch(self) -> None:
-        self.worker.start()
-        if self.worker.generation != self._watched:
-            if self._notifier is not None:
-                self._notifier.setEnabled(False)
-                self._notifier.deleteLater()
-            self._watched = self.worker.generation
-            self._notifier = QSocketNotifier(self.worker.fileno(), QSocketNotifier.Type.Read, self)
-            self._notifier.activated.connect(self._hear)
 
     def _hear(self) -> None:
         for _, what, value in self.worker.messages():
@@ -101,6 +92,4 @@ class Brush(QObject):
                 self.paint(waiting, *arguments)
 
     def shut_down(self) -> None:
-        if self._notifier is not None:
-            self._notifier.setEnabled(False)
         self.worker.stop()

@@ -88,6 +88,10 @@ class Published(QObject):
         self.sources = self.study.sources()
         self.pins, self.afresh = self.study.pins(), self.study.afresh()
 
+    def present(self) -> Snapshot:
+        """The present state, of which there is no result yet."""
+        return Snapshot(self.serial, self.recipe, self.decisions, self.pins, self.afresh)
+
     def state(self) -> State:
         assert self.study is not None
         live = tuple((s.id, s.sha256, s.reading, s.anchor) for s in self.sources if s.active)
@@ -182,7 +186,9 @@ class Published(QObject):
             key = self.serial, id(self.shown), self.strand_id
             self._current = (
                 key,
-                self.shown.current(self.strand_id, self.state().corpus_key(), self.recipe, self.decisions),
+                self.shown.current(
+                    self.strand_id, dataclasses.replace(self.present(), corpus_key=self.state().corpus_key())
+                ),
             )
         return self._current[1]
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QObject, QSocketNotifier, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from umber_knot.desktop.ear import Ear
 from umber_knot.work.client import Worker
 
 Running = tuple[str, int, int, float | None]
@@ -21,8 +22,7 @@ class Schedule(QObject):
         self.worker = worker
         self.task = ""
         self.running: Running | None = None
-        self._notifier: QSocketNotifier | None = None
-        self._watched = 0
+        self._ear = Ear(worker, self._hear, self)
         self._poll = QTimer(self)  # while a stop is pending, its deadline is watched
         self._poll.setInterval(60)
         self._poll.timeout.connect(self._hear)
@@ -35,19 +35,9 @@ class Schedule(QObject):
         """Ask for a task; nothing else may be running."""
         self.task = task
         self.worker.ask(task, *arguments)
-        self._watch()
+        self._ear.watch()
         self.running = ("starting", 0, 0, None)
         self.progressed.emit()
-
-    def _watch(self) -> None:
-        if self.worker.generation == self._watched:
-            return
-        if self._notifier is not None:
-            self._notifier.setEnabled(False)
-            self._notifier.deleteLater()
-        self._watched = self.worker.generation
-        self._notifier = QSocketNotifier(self.worker.fileno(), QSocketNotifier.Type.Read, self)
-        self._notifier.activated.connect(self._hear)
 
     def cancel(self) -> None:
         """Stop the running task; what it finished stays."""
@@ -62,8 +52,6 @@ class Schedule(QObject):
 
     def shut_down(self) -> None:
         self._poll.stop()
-        if self._notifier is not None:
-            self._notifier.setEnabled(False)
         self.worker.stop()
 
     def _hear(self) -> None:

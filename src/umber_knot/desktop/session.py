@@ -162,7 +162,7 @@ class Session(Commands):
     def refresh(self, label: str = "") -> None:
         """There is a new state: bring everything up to date."""
         self.serial += 1
-        self._coming = Snapshot(self.serial, self.recipe, self.decisions)
+        self._coming = self.present()
         self._changes = []
         self.label = label or self.label
         self.staled.emit()
@@ -253,7 +253,7 @@ class Session(Commands):
         if self.study is None:
             return
         if isinstance(part, Renamed):
-            self._rename(part)
+            self.loader.load(part, Passed(None))  # after what is on its way
         elif isinstance(part, Changed):
             if part.serial == self.serial:
                 self._changes.append(part)
@@ -262,9 +262,9 @@ class Session(Commands):
             key = part.key
             if isinstance(part, NodePart) and part.passed.file is not None:
                 self._files[key] = part.passed.file
-            if part.passed == Passed(None):
+            if part.passed == Passed(None) and key in self._held:
                 self._take(part, self._held[key])
-            else:
+            else:  # what is only named is on its way
                 self.loader.load(part, part.passed)
 
     def _loaded(self, part: Any, value: Any) -> None:
@@ -272,14 +272,14 @@ class Session(Commands):
             return
         if part == "offers":
             self._take_offers(value)
-        elif isinstance(part, str):  # made for whoever asked under that name
-            return
-        elif value is None:  # its file is gone: asked for anew
-            self._update_again()
+        elif isinstance(part, Renamed):
+            self._rename(part)
         elif isinstance(part, (NodePart, CorpusPart)):
-            self._held[part.key] = value
+            value = self._held.get(part.key) if value is None else value
+            if value is not None:
+                self._held[part.key] = value
             if part.serial == self.serial:
-                self._take(part, value)
+                self._take(part, value) if value is not None else self._update_again()  # its file is gone
 
     def _take(self, part: NodePart | CorpusPart, value: Any) -> None:
         """A result of the present state is here."""
@@ -328,7 +328,7 @@ class Session(Commands):
         node = Node(stage, strand)
         key = self.shown.keys[node]
         file = self._files.get(key)
-        return key, Passed.of(file, self.shown.results[node])
+        return key, Passed(file, self.shown.results[node])
 
     def _say_changes(self) -> None:
         """What changed, in the strand looked at and, where anything did, in the others."""

@@ -8,6 +8,7 @@ from typing import Any
 
 from umber_knot.chart.drawing import Drawing
 from umber_knot.corpus.model import Corpus, Decision
+from umber_knot.corpus.steps import Item, Spot
 from umber_knot.group.result import Grouped, Stable
 from umber_knot.lineage.nodes import CHARTED, Inputs, Node, drawing_of, node_key
 from umber_knot.lineage.recipe import Recipe
@@ -24,6 +25,8 @@ class Snapshot:
     serial: int
     recipe: Recipe
     decisions: tuple[Decision, ...]
+    pins: Mapping[tuple[int, str], Mapping[Item, Spot]] = field(default_factory=dict)
+    afresh: Mapping[tuple[int, str], int] = field(default_factory=dict)
     corpus_key: str = ""
     corpus: Corpus | None = None
     possible: tuple[Any, ...] = ()
@@ -68,11 +71,16 @@ class Snapshot:
             return False
         return "reconcile" not in stages or self.resolution(self.recipe.strand(strand).relate.of) is not None
 
-    def current(self, strand: int, corpus_key: str, recipe: Recipe, decisions: tuple[Decision, ...]) -> set[str]:
-        """The stages, as the thread shows them, of which this snapshot has results that a state gives, too."""
+    def placed(self, strand: int) -> object:
+        """What was placed by hand, and laid out again, in a strand."""
+        return [{key: value for key, value in of.items() if key[0] == strand} for of in (self.pins, self.afresh)]
+
+    def current(self, strand: int, present: Snapshot) -> set[str]:
+        """The stages, as the thread shows them, of which this snapshot has results that the present state gives, too."""
+        recipe, corpus_key = present.recipe, present.corpus_key
         if self.corpus is None or strand not in {s.id for s in recipe.strands} & {s.id for s in self.recipe.strands}:
             return set()
-        state, known = Inputs(self.corpus, corpus_key, decisions, recipe), dict[Node, str]()
+        state, known = Inputs(self.corpus, corpus_key, present.decisions, recipe), dict[Node, str]()
         own = recipe.strand(strand)
         found = {"gather"} if corpus_key == self.corpus_key else set()
         for stage, node in (
@@ -84,6 +92,7 @@ class Snapshot:
             if self.keys.get(node) == node_key(state, node, known):
                 found.add(stage)
         charted = self.has(frozenset(CHARTED), strand) and own.chart == self.recipe.strand(strand).chart
+        charted = charted and self.placed(strand) == present.placed(strand)
         if not self.has(frozenset({"topics"}), strand):
             found.discard("group")
         return found | ({"chart", "report"} if charted and {"relate", "group"} <= found else set())

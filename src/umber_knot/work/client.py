@@ -7,7 +7,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from multiprocessing.connection import Connection, Pipe
 from pathlib import Path
 from queue import SimpleQueue
@@ -31,7 +31,7 @@ class Worker:
     def __init__(self, role: str) -> None:
         self.role = role
         self.busy: int | None = None
-        self.generation = 0  # how many processes there have been: whoever watches ``fileno`` watches anew
+        self.closing: Callable[[], object] = lambda: None  # called before ``fileno`` is closed
         self._number = 0
         self._deadline: float | None = None
         self._process: subprocess.Popen[bytes] | None = None
@@ -42,7 +42,6 @@ class Worker:
         """Start the process; it loads its libraries while the caller goes on."""
         if self._process is not None:
             return
-        self.generation += 1
         passing_folder()  # before the process starts, so that all of a window share one
         self._connection, theirs = Pipe()
         path = os.pathsep.join(filter(None, [str(Path(__file__).parents[2]), os.environ.get("PYTHONPATH", "")]))
@@ -109,6 +108,7 @@ class Worker:
             self._process.wait()
         self._outbox.put(STOP)
         if self._connection is not None:
+            self.closing()
             self._connection.close()
         self._process = self._connection = None
 

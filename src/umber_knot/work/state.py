@@ -26,6 +26,10 @@ class Passed(NamedTuple):
     def of(file: Path | None, value: Any) -> Passed:
         return Passed(file, None if file else value)
 
+    def there(self) -> Passed:
+        """What still can be read: the file where it is there, else the result itself."""
+        return Passed.of(self.file if self.file is not None and self.file.exists() else None, self.value)
+
 
 @dataclass(frozen=True, slots=True)
 class State:
