@@ -51,7 +51,8 @@ def opened(study: Path, state: Path) -> tuple[Any, Any]:
 
 def idle(window: Any) -> bool:
     """Whether everything of the present state is there."""
-    return window.session.running is None and {"stability", "chart"} <= window.session.current
+    s = window.session
+    return s.running is None and not s.loader.waiting() and {"stability", "chart"} <= s.current
 
 
 def steps(window: Any) -> Iterator[Step]:

@@ -64,7 +64,8 @@ def window(qtbot, qapp):
 
 
 def settled(window):
-    return window.session.running is None and {"stability", "chart"} <= window.session.current
+    s = window.session
+    return s.running is None and not s.loader.waiting() and {"stability", "chart"} <= s.current
 
 
 @pytest.fixture
@@ -79,7 +80,12 @@ def opened(window, qtbot, study_path):
 def done(window, qtbot, change):
     """Make a change and wait until everything is up to date."""
     change()
-    qtbot.waitUntil(lambda: settled(window), timeout=60_000)
+    s = window.session
+
+    def there():
+        assert settled(window), (s.running, s.task, s.failed, s.serial, s.shown.serial, s._coming, s.loader.waiting())
+
+    qtbot.waitUntil(there, timeout=60_000)
 
 
 def counts(window):
