@@ -446,3 +446,12 @@ def test_a_moved_mark_makes_the_chart_late_until_it_is_drawn(opened, qtbot):  # 
     opened.desks["chart"].canvas._drop(0, QPointF(30, 30))
     assert "chart" not in s.current and "group" in s.current
     qtbot.waitUntil(lambda: "chart" in s.current, timeout=20_000)
+
+
+def test_what_a_copy_interrupts_is_taken_up_again(opened, qtbot, tmp_path):  # noqa: F811
+    s = opened.session
+    s.set_recipe("relate", min_records=9)
+    assert s.task == "update"
+    s.save_copy(tmp_path / "copy.umber")
+    qtbot.waitUntil(lambda: settled(opened) and (tmp_path / "copy.umber").exists(), timeout=60_000)
+    assert s.shown.recipe == s.recipe

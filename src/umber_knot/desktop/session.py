@@ -182,6 +182,7 @@ class Session(Commands):
         if not self.schedule.busy:
             self._next()
         elif task in WRITING and self.task not in WRITING:
+            self._outdated |= self.task == "update"  # what is given up for it is taken up again
             self.schedule.cancel()
 
     def wants(self, what: str) -> None:

@@ -122,6 +122,15 @@ def _take(folder: Path) -> int:
         until(lambda: session.running is None)
         session.set_recipe("chart", tint_by="topic")
         shoot("chart-people")
+        session.add_strand(of="keyword", tie="co-occurrence", min_records=5)
+        until(lambda: session.running is None and "chart" in session.current)
+        window.desks["chart"].stand_beside(1)  # type: ignore[attr-defined]
+        session.select(Selection(items=(("keyword", "tide mill"),)))
+        until(lambda: window.desks["chart"].other.first_paint)  # type: ignore[attr-defined]
+        shoot("chart-strands")
+        window.desks["chart"].stand_alone()  # type: ignore[attr-defined]
+        session.undo()
+        until(lambda: session.running is None and "chart" in session.current)
         window.show_desk("reconcile")
         _reconciling(window, session, until, shoot)
         window.show_desk("chart")

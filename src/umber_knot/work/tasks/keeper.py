@@ -57,7 +57,7 @@ class Keeper:
                     self.sound.add(state.uuid)
                 found = study.corpus()
         self.corpus, self.corpus_key = found, key
-        self.corpus_passed = Passed.of(self.passing.put(f"corpus-{key}", found), found)
+        self.corpus_passed = Passed(self.passing.put(f"corpus-{key}", found), found)
 
     def _remembered(self, state: State, strand: int) -> Memory:
         own = state.recipe.strand(strand)

@@ -20,14 +20,13 @@ REMEMBERING = ("topics", "places", "standing", "land")
 def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None:
     """Compute what is not known; ``have`` are the keys of results that the window holds, which are named, not sent."""
     inputs = keeper.inputs(job, state)
-    passed = Passed(None) if state.corpus_key() in have else keeper.corpus_passed
+    passed = Passed(None) if state.corpus_key() in have else keeper.corpus_passed.there()
     job.part(CorpusPart(state.serial, state.corpus_key(), passed, possible(inputs.corpus, None)))
     done: dict[Node, Any] = {}
     for outcome in keeper.lineage.update(inputs, job.progress, wanted(inputs, state.strand, state.kind)):
         node = outcome.node
         done[node] = outcome.result
-        file = outcome.file
-        passed = Passed(None) if outcome.key in have else Passed.of(file, outcome.result)
+        passed = Passed(None) if outcome.key in have else Passed(outcome.file, outcome.result).there()
         job.part(NodePart(state.serial, node, outcome.key, passed))
         if node.stage == "topics":
             _say_changes(keeper, job, state, node.strand, done)
