@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QFontMetricsF
+from PyQt6.QtGui import QColor, QFontMetricsF
 from PyQt6.QtTest import QTest
 
 from tests.building import word
@@ -16,10 +16,10 @@ from umber_knot.chart.hits import tie_at
 from umber_knot.corpus.study import Study
 from umber_knot.desktop import theme
 from umber_knot.desktop.brush import Brush
-from umber_knot.desktop.probe import StallProbe
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number, SentenceWord, Years, _parsed
 from umber_knot.desktop.session import Session
+from umber_knot.desktop.theme import look
 from umber_knot.desktop.window import Window
 
 SRC = Path(__file__).parents[1] / "src" / "umber_knot"
@@ -296,13 +296,6 @@ def test_a_dead_worker_is_said_and_trying_again_works(opened, qtbot):
     qtbot.waitUntil(lambda: settled(opened), timeout=60_000)
 
 
-def test_the_window_does_not_stand_still(opened, qtbot):
-    probe = StallProbe()
-    done(opened, qtbot, lambda: opened.session.set_recipe("relate", of="person", tie="co-authorship", min_records=1))
-    # the asked-for limit is 100 ms, measured in bench on a quiet machine; here only a gross stall fails
-    assert probe.stop() < 0.5
-
-
 def test_finder_reaches_commands_items_and_records(opened, qtbot):
     opened.find()
     opened.finder.edit.setText("tide mill")
@@ -313,15 +306,22 @@ def test_finder_reaches_commands_items_and_records(opened, qtbot):
     assert opened.stack.currentWidget() is opened.desks["group"]
 
 
-def test_both_themes_and_sizes_paint_without_fault(opened, qtbot):
+def test_both_themes_and_sizes_paint_on_their_own_ground(opened, qtbot):
     for name in ("dark", "light"):
         opened.apply_theme(name)
+        paper = QColor(look().chart.paper).lightness()
         for size in ((1024, 700), (1920, 1080)):
             opened.resize(*size)
             for desk in opened.desks:
                 opened.show_desk(desk)
                 qtbot.wait(10)
-                assert not opened.grab().isNull()
+                image = opened.grab().toImage()
+                assert (image.width(), image.height()) == size
+                light = [
+                    image.pixelColor(x, y).lightness() for x in range(0, size[0], 16) for y in range(0, size[1], 16)
+                ]
+                same = sum(abs(one - paper) < 60 for one in light) / len(light)
+                assert same > 0.5 and max(light) - min(light) > 60, (name, desk, same)
 
 
 def test_every_control_can_be_reached_by_tab(opened):
