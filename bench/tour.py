@@ -34,6 +34,7 @@ def opened(study: Path, state: Path) -> tuple[Any, Any]:
     from umber_knot.desktop import theme
     from umber_knot.desktop.brush import Brush
     from umber_knot.desktop.session import Session
+    from umber_knot.desktop.tidying import tidy_unseen
     from umber_knot.desktop.window import Window
 
     app = QApplication.instance() or QApplication([])
@@ -42,6 +43,7 @@ def opened(study: Path, state: Path) -> tuple[Any, Any]:
     window = Window(Session(), Brush())
     window.resize(1280, 800)
     window.show()
+    tidy_unseen(app, window.session)
     window.open_path(study)
     window.show_desk("chart")
     canvas = window.desks["chart"].canvas

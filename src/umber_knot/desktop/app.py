@@ -32,6 +32,7 @@ def run_window(files: Sequence[Path]) -> int:
     from umber_knot.desktop import theme
     from umber_knot.desktop.brush import Brush
     from umber_knot.desktop.session import Session
+    from umber_knot.desktop.tidying import tidy_unseen
     from umber_knot.desktop.window import Window
     from umber_knot.paths import RESOURCES, config_dir
 
@@ -45,6 +46,7 @@ def run_window(files: Sequence[Path]) -> int:
     theme.apply("dark" if settings.value("theme") == "dark" else "light")
     window = Window(Session(stages), brush)
     window.show()
+    tidy_unseen(app, window.session)
     sys.excepthook = _reporter(window)
     if os.environ.get("UMBER_MILESTONES"):
         _tell_milestones(window)

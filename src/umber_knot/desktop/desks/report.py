@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QRectF, Qt
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, Qt
+from PyQt6.QtGui import QImage, QImageReader, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
 from umber_knot.desktop.desks.base import Desk
@@ -31,6 +31,14 @@ FILES = {
     "methods.md": "the method in words",
     "flow.svg": "from what was read to what was kept",
 }
+
+
+def _unpacked(png: bytes) -> QImage:
+    """A picture; a reader lets other threads work meanwhile, ``QImage.fromData`` does not."""
+    buffer = QBuffer()
+    buffer.setData(QByteArray(png))
+    buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+    return QImageReader(buffer, QByteArray(b"png")).read()
 
 
 class Sheet(QWidget):
@@ -131,7 +139,7 @@ class ReportDesk(Desk):
             data = s.files["chart.png"]
             if self._unpacked is not data:
                 self._unpacked = data
-                s.loader.load("plate", lambda: QImage.fromData(QByteArray(data)))
+                s.loader.load("plate", lambda: _unpacked(data))
         else:
             self.sheet.image, self.sheet.waiting = (
                 QImage(),
