@@ -45,19 +45,21 @@ def bench_tour(folder: Path) -> None:
 
 
 class Counted:
-    """A worker's connection that counts what comes through it."""
+    """A worker's connection that counts what comes through it, and through those of workers in its place."""
+
+    bytes = 0
 
     def __init__(self, connection: Any) -> None:
-        self.connection, self.bytes = connection, 0
+        self.connection = connection
 
     def recv(self) -> object:
         data = self.connection.recv_bytes()
-        self.bytes += len(data)
+        Counted.bytes += len(data)
         return ForkingPickler.loads(data)
 
     def send(self, message: object) -> None:
         data = ForkingPickler.dumps(message)
-        self.bytes += len(data)
+        Counted.bytes += len(data)
         self.connection.send_bytes(data)
 
     def __getattr__(self, name: str) -> Any:
@@ -86,7 +88,6 @@ def pipe(study: Path, state: Path) -> None:
     s = window.session
     worker = s.worker
     worker.stop()  # the next has a post of its own, which is given the counted connection
-    counted = []
     start = worker.start
 
     def started() -> None:
@@ -99,17 +100,16 @@ def pipe(study: Path, state: Path) -> None:
             from umber_knot.work.client import STOP, _post
 
             worker._outbox.put(STOP)
-            counted.append(Counted(worker._connection))
-            worker._connection, worker._outbox = counted[0], SimpleQueue()
-            Thread(target=_post, args=(counted[0], worker._outbox), daemon=True).start()
+            worker._connection, worker._outbox = Counted(worker._connection), SimpleQueue()
+            Thread(target=_post, args=(worker._connection, worker._outbox), daemon=True).start()
 
     worker.start = started
     s.set_recipe("chart", size_by="degree")
     spin(app, lambda: idle(window))
     for said, change in (("tint", {"tint_by": "year"}), ("size", {"size_by": "records"})):
-        before = counted[0].bytes
+        before = Counted.bytes
         watched(app, window, lambda change=change: s.set_recipe("chart", **change))
-        print(said, counted[0].bytes - before)
+        print(said, Counted.bytes - before)
     print("items", len(s.related.filtered.network))
     s.add_strand(of="venue", tie="co-occurrence")
     spin(app, lambda: idle(window))
@@ -119,16 +119,22 @@ def pipe(study: Path, state: Path) -> None:
     window.close()
 
 
+PIPE = f"""
+import sys; sys.path.insert(0, {str(BENCH)!r})
+from pathlib import Path; from frame import pipe; pipe(Path(sys.argv[1]), Path(sys.argv[2]))
+"""
+
+
 def bench_pipe(folder: Path) -> None:
-    """A change of tint or size crosses the pipe with little at 20,000 items; two strands that are computed switch."""
-    study = large_study(folder, 60_000, 60_000, 20_000)
-    code = f"import sys; sys.path.insert(0, {str(BENCH)!r}); from pathlib import Path; from frame import pipe; pipe(Path(sys.argv[1]), Path(sys.argv[2]))"
-    rows = [line.split(" ", 1) for line in apart(code, study, folder / "pipe").splitlines()]
-    most = max(int(n) for said, n in rows if said in ("tint", "size"))
-    items = next(int(n) for said, n in rows if said == "items")
-    say("pipe", f"{most / 1000:.1f} kB for a change of tint or size at {items:,} items", "100 kB", most < 100_000)
-    slow = max(float(n) for said, n in rows if said == "switch")
-    say("switch", f"{1000 * slow:.0f} ms from one strand to the other, the worst of 4", "100 ms", slow <= 0.1)
+    """What a change of tint or size sends at 20,000 items, and how long two computed strands take to switch at 2,000."""
+    for items, people, records in ((20_000, 60_000, 60_000), (2000, 24_000, 26_000)):
+        study = large_study(folder, people, records, items)
+        rows = [line.split(" ", 1) for line in apart(PIPE, study, folder / f"pipe{items}").splitlines()]
+        size = f"{int(next(n for said, n in rows if said == 'items')):,} items"
+        most = max(int(n) for said, n in rows if said in ("tint", "size"))
+        slow = max(float(n) for said, n in rows if said == "switch")
+        say("pipe", f"{most / 1000:.1f} kB for a change of tint or size at {size}", "100 kB", most < 100_000)
+        say("switch", f"{1000 * slow:.0f} ms from strand to strand at {size}, the worst of 4", "100 ms", slow <= 0.1)
 
 
 MEMORY = f"""
