@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from multiprocessing.connection import Pipe
 from multiprocessing.reduction import ForkingPickler
 from pathlib import Path
 from typing import Any
@@ -83,33 +84,20 @@ def watched(app: Any, window: Any, deed: Callable[[], object]) -> float:
 
 
 def pipe(study: Path, state: Path) -> None:
-    """Bytes that cross for a change of tint and of size, and milliseconds to switch strands."""
+    """Bytes that cross for a change of tint and of size, and seconds to switch strands."""
+    from umber_knot.work import client
+
     app, window = opened(study, state)
     s = window.session
-    worker = s.worker
-    worker.stop()  # the next has a post of its own, which is given the counted connection
-    start = worker.start
-
-    def started() -> None:
-        fresh = worker._process is None
-        start()
-        if fresh:
-            from queue import SimpleQueue
-            from threading import Thread
-
-            from umber_knot.work.client import STOP, _post
-
-            worker._outbox.put(STOP)
-            worker._connection, worker._outbox = Counted(worker._connection), SimpleQueue()
-            Thread(target=_post, args=(worker._connection, worker._outbox), daemon=True).start()
-
-    worker.start = started
+    s.worker.stop()
+    client.Pipe = lambda: (lambda ours, theirs: (Counted(ours), theirs))(*Pipe())  # of the worker that takes its place
     s.set_recipe("chart", size_by="degree")
     spin(app, lambda: idle(window))
     for said, change in (("tint", {"tint_by": "year"}), ("size", {"size_by": "records"})):
         before = Counted.bytes
         watched(app, window, lambda change=change: s.set_recipe("chart", **change))
         print(said, Counted.bytes - before)
+    print("picture", len(ForkingPickler.dumps(window.desks["chart"].canvas.painted)))
     print("items", len(s.related.filtered.network))
     s.add_strand(of="venue", tie="co-occurrence")
     spin(app, lambda: idle(window))
@@ -133,7 +121,10 @@ def bench_pipe(folder: Path) -> None:
         size = f"{int(next(n for said, n in rows if said == 'items')):,} items"
         most = max(int(n) for said, n in rows if said in ("tint", "size"))
         slow = max(float(n) for said, n in rows if said == "switch")
-        say("pipe", f"{most / 1000:.1f} kB for a change of tint or size at {size}", "100 kB", most < 100_000)
+        picture = int(next(n for said, n in rows if said == "picture"))
+        text = f"{most / 1000:.1f} kB of results for a change of tint or size at {size}"
+        text += f"; the picture drawn of them has {picture / 1000:,.0f} kB"
+        say("pipe", text, "100 kB", most < 100_000)
         say("switch", f"{1000 * slow:.0f} ms from strand to strand at {size}, the worst of 4", "100 ms", slow <= 0.1)
 
 

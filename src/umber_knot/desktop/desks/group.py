@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
@@ -64,6 +66,11 @@ class Proportions(QWidget):
         for topic, _, at, wide in self._parts():
             if at <= x < at + wide:
                 self.session.select(Selection(topic=topic))
+
+
+def _told(values: np.ndarray, form: str) -> Callable[[int], str]:
+    """How a column says its numbers; a dash where there is none."""
+    return lambda row: "–" if np.isnan(values[row]) else format(values[row], form)
 
 
 class GroupDesk(Desk):
@@ -191,13 +198,7 @@ class GroupDesk(Desk):
                 ),
                 Column("items", lambda k: f"{items[k]:,.0f}", items, 64),
                 Column("records", lambda k: f"{records[k]:,.0f}", records, 70),
-                Column(
-                    "sure",
-                    lambda k: "–" if np.isnan(sure[k]) else f"{sure[k]:.2f}",
-                    sure,
-                    58,
-                    hint="mean share of other runs that keep a member here",
-                ),
+                Column("sure", _told(sure, ".2f"), sure, 58, hint="mean share of other runs that keep a member here"),
                 Column("what sets it apart", lambda k: ", ".join(topics[k].terms), None, 300, faint=True),
             ],
             np.array(sorted(topics), np.int64),
@@ -275,19 +276,9 @@ class GroupDesk(Desk):
                 Column("name", lambda i: network.label[i], None, 180),
                 Column("records", lambda i: f"{network.records[i]:,}", network.records, 70),
                 Column(
-                    "inside",
-                    lambda i: "–" if np.isnan(share[i]) else f"{share[i]:.0%}",
-                    share,
-                    66,
-                    hint="share of its tie weight that stays in the topic",
+                    "inside", _told(share, ".0%"), share, 66, hint="share of its tie weight that stays in the topic"
                 ),
-                Column(
-                    "sure",
-                    lambda i: "–" if np.isnan(sure[i]) else f"{sure[i]:.2f}",
-                    sure,
-                    60,
-                    hint="share of other runs that keep it in this topic",
-                ),
+                Column("sure", _told(sure, ".2f"), sure, 60, hint="share of other runs that keep it in this topic"),
             ],
             members[np.lexsort((members, -network.records[members]))],
         )

@@ -68,8 +68,6 @@ class Settle(QWidget):
         self.left_out: set[int] = set()  # places of forms that are not acted on
         self.basis: Any = None  # the offers that are shown
         self._listed: Any = None  # what the list was made for, and below what the rest was: it is kept while they stay
-        self._told_of: Any = None
-        self._ledger: Any = None
         self._told: Any = None
         self.names: list[QLineEdit] = []  # of the parts of a split, but the first
         grid = QGridLayout(self)
@@ -176,11 +174,12 @@ class Settle(QWidget):
         s, basis = self.session, self._basis()
         listed = (self.kind, self.order, frozenset(self.later), s.shown.corpus_key)
         if basis is not self.basis or listed != self._listed:
-            self.basis, self._listed = basis, listed
+            self.basis, self._listed, self._told = basis, listed, None
             self._list_offers()
-        told = (*listed, self.level, s.words(), s.recipe.reconcile, s.shown.taken(), look())
-        if basis is not self._told_of or s.decisions is not self._ledger or told != self._told:
-            self._told_of, self._ledger, self._told = basis, s.decisions, told
+        unapplied = [d.id for d, _ in s.shown.unapplied()]
+        told = self.level, s.words(), s.recipe.reconcile, s.decisions, unapplied, s.shown.taken(), look(), self.height()
+        if told != self._told:
+            self._told = told
             self._show_sure()
             self._show_offer()
             self._show_recent()
