@@ -9,6 +9,7 @@ parent are tuples (request number, what, …): ``progress`` (text, done, of, sec
 
 from __future__ import annotations
 
+import os
 import signal
 import sys
 import time
@@ -83,6 +84,8 @@ def _carried_out(job: Job, task: Callable[..., Any], arguments: tuple[Any, ...])
 def main() -> None:
     role, channel = sys.argv[1], int(sys.argv[2])
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    if role == "stages":  # the window and what it draws come first where cores are few
+        os.nice(10)
     with Connection(channel) as connection:
         from umber_knot.work import tasks
 
