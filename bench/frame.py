@@ -46,7 +46,7 @@ def bench_tour(folder: Path) -> None:
 
 
 class Counted:
-    """A worker's connection that counts what comes through it, and through those of workers in its place."""
+    """A worker's connection that counts what goes through it, with all others."""
 
     bytes = 0
 
@@ -73,10 +73,7 @@ def watched(app: Any, window: Any, deed: Callable[[], object]) -> float:
     before, began = canvas.drawing, time.perf_counter()
     deed()
     spin(
-        app,
-        lambda: (
-            canvas.drawing is not before and canvas.painted is not None and canvas.painted.serial == canvas.easel.serial
-        ),
+        app, lambda: canvas.drawing is not before and canvas.painted is not None and canvas.painted.view == canvas.view
     )
     took = time.perf_counter() - began
     spin(app, lambda: idle(window))
@@ -87,17 +84,15 @@ def pipe(study: Path, state: Path) -> None:
     """Bytes that cross for a change of tint and of size, and seconds to switch strands."""
     from umber_knot.work import client
 
+    client.Pipe = lambda: (lambda ours, theirs: (Counted(ours), theirs))(*Pipe())
     app, window = opened(study, state)
     s = window.session
-    s.worker.stop()
-    client.Pipe = lambda: (lambda ours, theirs: (Counted(ours), theirs))(*Pipe())  # of the worker that takes its place
     s.set_recipe("chart", size_by="degree")
     spin(app, lambda: idle(window))
     for said, change in (("tint", {"tint_by": "year"}), ("size", {"size_by": "records"})):
         before = Counted.bytes
         watched(app, window, lambda change=change: s.set_recipe("chart", **change))
         print(said, Counted.bytes - before)
-    print("picture", len(ForkingPickler.dumps(window.desks["chart"].canvas.painted)))
     print("items", len(s.related.filtered.network))
     s.add_strand(of="venue", tie="co-occurrence")
     spin(app, lambda: idle(window))
@@ -121,9 +116,7 @@ def bench_pipe(folder: Path) -> None:
         size = f"{int(next(n for said, n in rows if said == 'items')):,} items"
         most = max(int(n) for said, n in rows if said in ("tint", "size"))
         slow = max(float(n) for said, n in rows if said == "switch")
-        picture = int(next(n for said, n in rows if said == "picture"))
-        text = f"{most / 1000:.1f} kB of results for a change of tint or size at {size}"
-        text += f"; the picture drawn of them has {picture / 1000:,.0f} kB"
+        text = f"{most / 1000:.1f} kB to and from both workers for a change of tint or size at {size}, with its picture"
         say("pipe", text, "100 kB", most < 100_000)
         say("switch", f"{1000 * slow:.0f} ms from strand to strand at {size}, the worst of 4", "100 ms", slow <= 0.1)
 

@@ -78,10 +78,10 @@ def steps(window: Any) -> Iterator[Step]:
     window.show_desk("reconcile")
     for page in ("hand", "rules", "ledger", "settle"):
         yield f"reconcile, {page}", lambda p=page: desks["reconcile"].show_page(p)
-    for kind in ("person", "keyword", "reference"):
+    for kind in ("reference", "keyword", "person"):
         if len(s.corpus.of(kind).forms):
             yield f"reconcile {kind}", lambda k=kind: desks["reconcile"]._choose_kind(k)
-    yield "settle a suggestion", lambda: desks["reconcile"].settle.merge()
+    yield "settle a suggestion", lambda: desks["reconcile"].settle.keep_apart()
     window.show_desk("chart")
     one = s.related.network.identity(0)
     yield "select an item", lambda: s.select(Selection(items=(one,)))
@@ -89,7 +89,7 @@ def steps(window: Any) -> Iterator[Step]:
     yield "find anything", window.find
     yield "type into it", lambda: window.finder.edit.setText("a")
     yield "leave it", window.finder.hide
-    yield "size by ties", lambda: s.set_recipe("chart", size_by="degree")
+    yield "size by strength", lambda: s.set_recipe("chart", size_by="strength")
     yield "tint by year", lambda: s.set_recipe("chart", tint_by="year")
     yield "fewer ties drawn", lambda: s.set_recipe("chart", least_tie=1.5)
     yield "zoom", lambda: desks["chart"].canvas.zoom(1.8)

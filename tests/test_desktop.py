@@ -232,15 +232,14 @@ def test_the_painted_labels_do_not_overlap_and_their_boxes_hold_the_letters(open
     canvas = opened.desks["chart"].canvas
     for change in (lambda: None, lambda: canvas.zoom(1.9), lambda: canvas.pan(120, -60), lambda: canvas.zoom(0.3)):
         change()
-        qtbot.waitUntil(lambda: canvas.painted.scene.view == canvas.view and canvas.painted.complete, timeout=10_000)
+        qtbot.waitUntil(lambda: canvas.painted.view == canvas.view and canvas.painted.complete, timeout=10_000)
         boxes = [
-            (b.left, b.top, b.left + b.width, b.top + b.height)
-            for b in (*canvas.painted.scene.names, *canvas.painted.scene.labels)
+            (b.left, b.top, b.left + b.width, b.top + b.height) for b in (*canvas.painted.names, *canvas.painted.labels)
         ]
         for k, a in enumerate(boxes):
             assert a[0] >= 0 and a[1] >= 0 and a[2] <= canvas.width() and a[3] <= canvas.height()
             assert not any(a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for b in boxes[:k])
-    for label in canvas.painted.scene.labels[:30]:
+    for label in canvas.painted.labels[:30]:
         font = theme.serif(label.size, label.italic)
         font.setHintingPreference(font.HintingPreference.PreferNoHinting)
         assert QFontMetricsF(font).horizontalAdvance(label.text) <= label.width + 1.0

@@ -455,3 +455,40 @@ def test_what_a_copy_interrupts_is_taken_up_again(opened, qtbot, tmp_path):  # n
     s.save_copy(tmp_path / "copy.umber")
     qtbot.waitUntil(lambda: settled(opened) and (tmp_path / "copy.umber").exists(), timeout=60_000)
     assert s.shown.recipe == s.recipe
+
+
+def test_a_view_is_painted_though_the_drawing_process_dies_and_pictures_do_not_pile_up(opened, qtbot):  # noqa: F811
+    from umber_knot.work.keeping import passing_folder
+
+    opened.show_desk("chart")
+    canvas, worker = opened.desks["chart"].canvas, opened.brush.worker
+    qtbot.waitUntil(lambda: canvas.painted is not None and canvas.painted.view == canvas.view, timeout=20_000)
+    for k in range(3):
+        canvas.zoom(1.1 + k / 10)
+        if k == 1:
+            worker._process.kill()
+        qtbot.waitUntil(lambda: canvas.painted.view == canvas.view and worker.busy is None, timeout=20_000)
+    assert canvas.painted.ties.value.any()
+    assert not list(passing_folder().glob("ties-*"))
+
+
+def test_a_strand_looked_at_again_is_there_at_once_as_it_was_left(opened, qtbot):  # noqa: F811
+    s, canvas = opened.session, opened.desks["chart"].canvas
+    opened.show_desk("chart")
+    qtbot.waitUntil(lambda: settled(opened) and canvas.painted is not None, timeout=60_000)
+    first = s.strand_id
+    s.add_strand(of="person", tie="co-authorship")
+    qtbot.waitUntil(lambda: settled(opened) and canvas.drawing is s.drawing, timeout=60_000)
+    second, people = s.strand_id, canvas.drawing
+    canvas.zoom(1.5)
+    qtbot.waitUntil(lambda: canvas.painted.view == canvas.view and canvas.painted.complete, timeout=20_000)
+    left = canvas.view
+    s.look_at(first)
+    qtbot.waitUntil(lambda: canvas.drawing.network.kind == "keyword", timeout=20_000)
+    s.look_at(second)  # no turn of the event loop in between
+    assert canvas.drawing.network is people.network and canvas.view == left == canvas.painted.view
+    s.look_at(first)
+    s.set_recipe("chart", tint_by="year")  # what was kept is no longer so
+    qtbot.waitUntil(lambda: settled(opened) and canvas.drawing.tint_by == "year", timeout=60_000)
+    s.look_at(second)
+    assert canvas.drawing.network is people.network

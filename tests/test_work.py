@@ -10,6 +10,7 @@ import pytest
 from tests.building import state_of
 from umber_knot.desktop.ear import Ear
 from umber_knot.lineage.nodes import STAGES
+from umber_knot.lineage.store import read
 from umber_knot.work.client import Worker
 from umber_knot.work.state import CorpusPart, NodePart, Renamed
 
@@ -53,6 +54,24 @@ def test_an_update_sends_every_result_once_and_names_those_the_window_has(worker
     again = [m[2] for m in wait(worker, ended) if m[1] == "part"]
     assert len([p for p in again if isinstance(p, NodePart)]) == len(sent)
     assert all(p.passed.file is None and p.passed.value is None for p in again if isinstance(p, (NodePart, CorpusPart)))
+
+
+def test_a_state_is_computed_from_its_own_sources_wherever_the_study_has_come_to(worker, study_path):
+    """The window goes on while a request is on its way: what is computed under a state's key is of that state."""
+    from umber_knot.corpus.study import Study
+    from umber_knot.errors import UserError
+
+    with Study.open(study_path) as study:
+        first = study.sources()[0]
+        study.switch_sources("off", [first.id], False)
+        asked, fewer = state_of(study_path), len(study.corpus())
+        study.switch_sources("on", [first.id], True)
+        worker.ask("update", asked, frozenset())
+        part = next(m[2] for m in wait(worker, ended) if m[1] == "part" and isinstance(m[2], CorpusPart))
+        found = read(part.passed.file)
+        assert part.key == asked.corpus_key() and len(found) == fewer < len(study.corpus())
+        with pytest.raises(UserError, match="no longer"):
+            study.corpus({99}, ())
 
 
 def test_cancel_ends_within_half_a_second_and_the_next_request_works(worker, study_path):

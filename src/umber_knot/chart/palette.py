@@ -87,13 +87,23 @@ def topic_colours(slot: int, theme: Theme) -> TopicColours:
 _RAMP = ((0.90, 0.07, 95.0), (0.55, 0.09, 55.0), (0.26, 0.04, 185.0))
 
 
+#: Colours of the ramp: more are not told apart.
+SHADES = 64
+
+
 def ramp(value: float, theme: Theme = LIGHT) -> str:
     """The ramp's colour for a value from 0 to 1; on dark ground it runs the other way, so that more is brighter."""
-    t = min(max(value, 0.0), 1.0)
+    return shades(theme)[round(min(max(value, 0.0), 1.0) * (SHADES - 1))]
+
+
+@lru_cache
+def shades(theme: Theme) -> tuple[str, ...]:
+    """All colours of the ramp, from the least to the most."""
+    steps = [k / (SHADES - 1) for k in range(SHADES)]
     if theme.name == "dark":
-        light, chroma, hue = ramp_point(1 - t)
-        return oklch(0.30 + 0.70 * light, chroma, hue)
-    return oklch(*ramp_point(t))
+        points = [ramp_point(1 - t) for t in steps]
+        return tuple(oklch(0.30 + 0.70 * light, chroma, hue) for light, chroma, hue in points)
+    return tuple(oklch(*ramp_point(t)) for t in steps)
 
 
 def ramp_point(t: float) -> tuple[float, float, float]:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from umber_knot.chart.drawing import Drawing
 from umber_knot.chart.lettering import LINE
-from umber_knot.chart.palette import Theme, ramp, topic_colours
+from umber_knot.chart.palette import SHADES, Theme, shades, topic_colours
 from umber_knot.chart.parameters import LAYERS, Chart
 from umber_knot.corpus.model import Floats, Ints
 
@@ -93,6 +93,12 @@ class Scene:
 
 
 NAME_SIZE = 11.0
+#: Where a topic's name is tried, the nearest first: (cost of being away, down and aside in spreads of its items).
+_AROUND = sorted(
+    (1.1 * abs(down) + 1.8 * abs(aside), down, aside)
+    for down in (-1.9, -1.5, -1.1, -0.8, -0.5, 0.0, 0.5, 0.8, 1.1, 1.5, 1.9)
+    for aside in (-1.0, -0.6, -0.3, 0.0, 0.3, 0.6, 1.0)
+)
 
 
 def fit(drawing: Drawing, width: float, height: float, margin: float = 26.0) -> View:
@@ -171,17 +177,23 @@ def _names(drawing: Drawing, view: View, x: Floats, y: Floats, radius: Floats) -
         spread_y = max(float(y[members].std()), 8.0)
         spread_x = max(float(x[members].std()), 8.0)
         best: tuple[float, float, float] | None = None
-        for down in (-1.9, -1.5, -1.1, -0.8, -0.5, 0.0, 0.5, 0.8, 1.1, 1.5, 1.9):
-            for aside in (-1.0, -0.6, -0.3, 0.0, 0.3, 0.6, 1.0):
-                left, top = mid_x + aside * spread_x - wide / 2, mid_y + down * spread_y - high / 2
-                if left < 3 or top < 3 or left + wide > view.width - 3 or top + high > view.height - 3:
-                    continue
-                if any(left < b[2] and b[0] < left + wide and top < b[3] and b[1] < top + high for b in boxes):
-                    continue
-                over = (x + radius > left) & (x - radius < left + wide) & (y + radius > top) & (y - radius < top + high)
-                cost = float(weight[over].sum()) + 1.1 * abs(down) + 1.8 * abs(aside)
-                if best is None or cost < best[0]:
-                    best = cost, left, top
+        near = np.flatnonzero(
+            (abs(x - mid_x) <= spread_x + wide / 2 + radius) & (abs(y - mid_y) <= 1.9 * spread_y + high / 2 + radius)
+        )
+        near_x, near_y, reach, hidden = x[near], y[near], radius[near], weight[near]
+        for away, down, aside in _AROUND:
+            if best is not None and away >= best[0]:
+                break
+            left, top = mid_x + aside * spread_x - wide / 2, mid_y + down * spread_y - high / 2
+            if left < 3 or top < 3 or left + wide > view.width - 3 or top + high > view.height - 3:
+                continue
+            if any(left < b[2] and b[0] < left + wide and top < b[3] and b[1] < top + high for b in boxes):
+                continue
+            beside = (near_x + reach > left) & (near_x - reach < left + wide)
+            over = beside & (near_y + reach > top) & (near_y - reach < top + high)
+            cost = away + float(hidden[over].sum())
+            if best is None or cost < best[0]:
+                best = cost, left, top
         if best:
             found.append(TopicName(topic, text, best[1], best[2], wide, high, NAME_SIZE))
             boxes.append((best[1], best[2], best[1] + wide, best[2] + high))
@@ -191,6 +203,8 @@ def _names(drawing: Drawing, view: View, x: Floats, y: Floats, radius: Floats) -
 def tints(drawing: Drawing, theme: Theme) -> list[str]:
     """The colour of each mark."""
     if drawing.tint_by == "year":
-        return [theme.faint if np.isnan(s) else ramp(float(s), theme) for s in drawing.shade]
+        colours = *shades(theme), theme.faint
+        steps = np.nan_to_num(np.round(np.clip(drawing.shade, 0, 1) * (SHADES - 1)), nan=SHADES)
+        return [colours[k] for k in steps.astype(int).tolist()]
     colour = {t: topic_colours(slot, theme).mark for t, slot in drawing.slots.items()}
     return [colour.get(t, theme.faint) for t in drawing.topic.tolist()]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from itertools import islice
 from typing import Protocol
 
@@ -16,7 +16,7 @@ from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.columns import Columning, Columns
 from umber_knot.corpus.comparing import Difference, compare_sources
 from umber_knot.corpus.file import decoding
-from umber_knot.corpus.model import KINDS, Corpus, FormTable, Passage, Problem, RawRecord, Source
+from umber_knot.corpus.model import KINDS, Corpus, Decision, FormTable, Passage, Problem, RawRecord, Source
 from umber_knot.corpus.steps import Step, Stepping, now
 from umber_knot.corpus.texts import Texts
 from umber_knot.errors import UserError
@@ -158,27 +158,37 @@ class Gathered(Stepping):
 
     def sources(self) -> tuple[Source, ...]:
         """Every source of the study, switched-off ones too; removed ones are gone from here until undone."""
-        problems: dict[int, list[Problem]] = {}
         with decoding(self.path, "the sources"):
-            for number, line, message, excerpt in self._db.execute("SELECT * FROM problem"):
-                problems.setdefault(number, []).append(Problem(line, message, excerpt))
-            return tuple(
-                Source(
-                    name, path, form, encoding, sha, count, tuple(problems.get(number, ())), number, bool(live), *rest
-                )
-                for number, name, path, form, encoding, sha, count, live, *rest in self._db.execute(
-                    "SELECT id, name, path, format, encoding, sha256, records, live, unit, reading, told, anchor FROM source "
-                    "WHERE held ORDER BY id"
-                )
-            )
+            return self._sources("held")
 
-    def corpus(self) -> Corpus:
-        """The records of the sources that are switched on, joined and without what was excluded."""
+    def _sources(self, which: str) -> tuple[Source, ...]:
+        problems: dict[int, list[Problem]] = {}
+        for number, line, message, excerpt in self._db.execute("SELECT * FROM problem"):
+            problems.setdefault(number, []).append(Problem(line, message, excerpt))
+        return tuple(
+            Source(name, path, form, encoding, sha, count, tuple(problems.get(number, ())), number, bool(live), *rest)
+            for number, name, path, form, encoding, sha, count, live, *rest in self._db.execute(
+                "SELECT id, name, path, format, encoding, sha256, records, live, unit, reading, told, anchor FROM source "
+                f"WHERE {which} ORDER BY id"
+            )
+        )
+
+    def corpus(self, of: Collection[int] | None = None, decisions: Sequence[Decision] | None = None) -> Corpus:
+        """The records of the sources that are switched on, joined and without what was excluded; or of the sources and
+        by the decisions of a state, wherever the study has come to since. Raises UserError where a source is gone."""
         with decoding(self.path, "the records"):
-            sources = tuple(s for s in self.sources() if s.active)
+            if of is None:
+                sources = tuple(s for s in self.sources() if s.active)
+            else:
+                sources = tuple(replace(s, active=True) for s in self._sources("1") if s.id in of)
+                if len(sources) < len(of):
+                    raise UserError(
+                        "records that were asked for are no longer in the study; another program changed it"
+                    )
             first = [self._db.execute("SELECT first FROM source WHERE id = ?", (s.id,)).fetchone()[0] for s in sources]
             forms = {kind: self._forms(kind) for kind in KINDS}
-            return assemble(sources, [self._columns(s.id) for s in sources], first, forms, self.decisions())
+            columns = [self._columns(s.id) for s in sources]
+            return assemble(sources, columns, first, forms, self.decisions() if decisions is None else decisions)
 
     def difference(self, old: int, new: int) -> Difference:
         """What a newer export of a source brought, by the numbers of both."""

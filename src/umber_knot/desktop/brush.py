@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -10,6 +10,7 @@ from umber_knot.chart.drawing import Drawing
 from umber_knot.desktop.ear import Ear
 from umber_knot.desktop.session import Session
 from umber_knot.lineage.nodes import CHARTED
+from umber_knot.lineage.store import read
 from umber_knot.work.client import Worker
 from umber_knot.work.state import Painted, Passed
 
@@ -22,8 +23,8 @@ class Easel:
     serial: int = 0
     sent: dict[str, str] = field(default_factory=dict)
     shown: tuple[dict[str, tuple[str, Passed]], str] | None = None
+    asked: tuple[object, ...] = ()  # the view asked for last
     wish: tuple[object, ...] | None = None
-    lost: bool = False  # the process that had it is gone
 
 
 class Brush(QObject):
@@ -44,52 +45,56 @@ class Brush(QObject):
         return self._easels[-1]
 
     def show(self, easel: Easel, session: Session, strand: int, drawing: Drawing) -> None:
-        """Put a drawing on an easel; only the parts that are new there are passed."""
+        """Put a drawing on an easel; the next view asked for is of it."""
         easel.shown = {stage: session.part_of_chart(strand, stage) for stage in CHARTED}, drawing.tint_by
-        self._show(easel)
-
-    def _show(self, easel: Easel) -> None:
-        assert easel.shown is not None
-        parts, tint_by = easel.shown
         self._serial += 1
-        easel.serial, easel.wish, easel.lost = self._serial, None, False
+        easel.serial, easel.wish = self._serial, None
+
+    def paint(self, easel: Easel, *arguments: object) -> None:
+        """Ask for a view; while one is being painted only the latest wish of an easel is kept. Only the parts of its
+        drawing that are new there are passed."""
+        if easel.shown is None:
+            return
+        easel.asked = arguments
+        if self.worker.busy is not None:
+            easel.wish = arguments
+            return
+        parts, tint_by = easel.shown
         fresh = {
-            stage: (key, None if easel.sent.get(stage) == key else passed.there())
-            for stage, (key, passed) in parts.items()
+            stage: None if easel.sent.get(stage) == key else passed.there() for stage, (key, passed) in parts.items()
         }
         easel.sent = {stage: key for stage, (key, _) in parts.items()}
         self._ear.watch()
-        self.worker.ask("show", easel.number, fresh, tint_by, easel.serial)
-
-    def paint(self, easel: Easel, *arguments: object) -> None:
-        """Ask for a view; while one is being painted only the latest wish of an easel is kept."""
-        if easel.shown is None:
-            return
-        if self.worker.busy is not None or easel.lost:
-            if easel.lost and self.worker.busy is None:
-                self._show(easel)
-            easel.wish = arguments
-            return
-        self._ear.watch()
-        self.worker.ask("paint", easel.number, *arguments)
+        self.worker.ask("paint", easel.number, fresh, tint_by, easel.serial, *arguments)
 
     def _hear(self) -> None:
         for _, what, value in self.worker.messages():
             if what in ("part", "done") and isinstance(value, Painted):
                 self._faults = 0
-                self.painted.emit(value)
+                self._take(value)
             elif what == "error":  # a new process, or one that could not draw, is told again what to draw
                 self._faults += 1
                 for easel in self._easels if self._faults < 3 else ():
-                    easel.lost = easel.shown is not None
+                    easel.wish = easel.wish or easel.asked or None
                     easel.sent.clear()
-        waiting = next((e for e in self._easels if e.wish is not None or e.lost), None)
+        waiting = next((e for e in self._easels if e.wish is not None), None)
         if self.worker.busy is None and waiting is not None:
             arguments, waiting.wish = waiting.wish, None
-            if arguments is None:
-                self._show(waiting)
-            else:
-                self.paint(waiting, *arguments)
+            self.paint(waiting, *arguments)
+
+    def _take(self, painted: Painted) -> None:
+        """Tell of a view; where its ties are gone it is asked for again."""
+        file = painted.ties.file if painted.ties is not None else None
+        if file is not None:
+            try:
+                painted = replace(painted, ties=Passed(None, read(file)))
+            except (OSError, ValueError):
+                for easel in self._easels:
+                    if easel.serial == painted.serial:
+                        easel.wish = easel.wish or easel.asked
+                return
+            file.unlink(missing_ok=True)
+        self.painted.emit(painted)
 
     def shut_down(self) -> None:
         self.worker.stop()

@@ -33,12 +33,14 @@ from umber_knot.chart.palette import topic_colours
 from umber_knot.chart.scene import Layers, View, fit, tints
 from umber_knot.corpus.steps import Item
 from umber_knot.desktop.brush import Brush
-from umber_knot.desktop.inking import FRESH_LETTERS, Inks, ground, outline
+from umber_knot.desktop.inking import Inks, ground, outline
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look, serif
 from umber_knot.work.state import Painted
 
+#: Pictures kept of strands that were looked at before.
+LEFT = 6
 _PAN = {Qt.Key.Key_Left: (60, 0), Qt.Key.Key_Right: (-60, 0), Qt.Key.Key_Up: (0, 60), Qt.Key.Key_Down: (0, -60)}
 
 
@@ -46,13 +48,13 @@ class Canvas(QWidget):
     """Wheel zooms, dragging the ground pans, Shift and drag selects a box, dragging a mark moves it, a click selects.
 
     Keys: arrows pan, + and − zoom, 0 fits, N and P walk through the items by importance, Escape clears. ``strand`` says
-    which strand is drawn; None is the one looked at.
+    which strand is drawn, None for the one looked at; where it gives None, nothing is drawn for now.
     """
 
     viewed = pyqtSignal()
     shown = pyqtSignal()  # another drawing is in place
 
-    def __init__(self, session: Session, brush: Brush, strand: Callable[[], int] | None = None) -> None:
+    def __init__(self, session: Session, brush: Brush, strand: Callable[[], int | None] | None = None) -> None:
         super().__init__()
         self.session, self.brush = session, brush
         self.easel = brush.easel()
@@ -70,6 +72,7 @@ class Canvas(QWidget):
         self._inks = Inks()
         self._tints: list[str] = []
         self._coming: tuple[Drawing, View, Layers, dict[int, str], int] | None = None
+        self._left: dict[int, tuple[Drawing, Layers, Painted]] = {}  # strand → its picture when another was looked at
         self._lands: dict[int, QPainterPath] = {}
         self._places: dict[Item, int] = {}
         self._hover = -1
@@ -90,12 +93,15 @@ class Canvas(QWidget):
     def forget(self) -> None:
         """Show nothing until there is something new."""
         self.drawing = self.painted = self._ground = self._coming = None
+        self._left.clear()
         self.first_paint = False
         self.update()
 
     def follow(self) -> None:
         """Take what the session shows; the old picture stays until the first one of the new has been painted."""
         s, strand = self.session, self._strand()
+        if strand is None:
+            return
         new = s.drawing_of(strand)
         known = {x.id: x for x in s.shown.recipe.strands}
         if new is None or strand not in known:
@@ -107,19 +113,36 @@ class Canvas(QWidget):
                 self._changed()
             return
         self.brush.show(self.easel, s, strand, new)
+        size = float(self.width()), float(self.height())
+        kept = self._kept(strand, new, layers, size)
         old = self.drawing if strand == self._drawn_strand else None
         stays = old is not None and mostly_in_place(old, new)
-        view = self.view if stays else fit(new, float(self.width()), float(self.height()))
+        view = kept.view if kept is not None else self.view if stays else fit(new, *size)
         grouped = s.shown.grouped(strand)
         topics = {t.number - 1: t.name for t in grouped.topics} if grouped is not None else {}
         self._coming = (new, view, layers, topics, strand)
-        if self.drawing is None or self.painted is None:
+        if kept is not None:
+            self._swap()
+            self._put(kept)
+        elif self.drawing is None or self.painted is None:
             self._swap()
         self._ask()
+
+    def _kept(self, strand: int, new: Drawing, layers: Layers, size: tuple[float, float]) -> Painted | None:
+        """The picture of a strand that was looked at before, where it is still so."""
+        if strand == self._drawn_strand or strand not in self._left:
+            return None
+        drawing, drawn, painted = self._left.pop(strand)
+        view = painted.view
+        return painted if _same(new, drawing) and drawn == layers and (view.width, view.height) == size else None
 
     def _swap(self) -> None:
         """Put the coming drawing in place."""
         assert self._coming is not None
+        if self.drawing is not None and self.painted is not None and self._coming[-1] != self._drawn_strand:
+            self._left[self._drawn_strand] = self.drawing, self.layers, self.painted
+            while len(self._left) > LEFT:
+                del self._left[next(iter(self._left))]
         self.drawing, self.view, self.layers, self._topics, self._drawn_strand = self._coming
         self._coming = None
         self._hover = -1
@@ -133,6 +156,7 @@ class Canvas(QWidget):
 
     def retheme(self) -> None:
         self._inks.clear()
+        self._left.clear()
         if self.drawing is not None:
             self._tints = tints(self.drawing, look().chart)
         self._changed()
@@ -190,8 +214,13 @@ class Canvas(QWidget):
             return
         if self._coming is not None:
             self._swap()
+        self._put(painted)
+
+    def _put(self, painted: Painted) -> None:
+        """Put a picture of the drawing shown in place."""
+        assert self.drawing is not None
         self.painted = painted
-        self._ground_view = painted.scene.view
+        self._ground_view = painted.view
         lands = self._lands if self.layers.territories else {}
         self._ground = ground(painted, self.drawing, lands, self.devicePixelRatioF())
         self.first_paint = self.first_paint or painted.complete
@@ -220,9 +249,9 @@ class Canvas(QWidget):
         if self.layers.items:
             self._paint_marks(p, x, y, radius, chosen)
         if self.painted is not None:
-            self._inks.fresh = 0
+            self._inks.begin()
             self._paint_words(p, x, y, chosen)
-            if self._inks.fresh > FRESH_LETTERS:
+            if self._inks.short:
                 QTimer.singleShot(0, self.update)
         if self._box is not None:
             p.setPen(QPen(colour(look().verdigris), 1))
@@ -266,37 +295,39 @@ class Canvas(QWidget):
         seen = (x > -20) & (x < self.width() + 20) & (y > -20) & (y < self.height() + 20)
         order = d.priority[::-1]
         order = order[seen[order]]
-        quarter = np.maximum(np.round(radius * 4), 5).astype(int)
-        for i in order.tolist():
-            sprite = self._inks.mark(self._tints[i], int(quarter[i]), ratio)
+        quarter = np.where(radius > 4, 2 * np.round(radius * 2), np.maximum(np.round(radius * 4), 5)).astype(int)
+        at_x, at_y, sizes = x.tolist(), y.tolist(), quarter.tolist()
+
+        def put(sprite: QPixmap, i: int) -> None:
             half = sprite.width() / ratio / 2
-            p.drawPixmap(QPointF(x[i] - half, y[i] - half), sprite)
-        p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawPixmap(QPointF(at_x[i] - half, at_y[i] - half), sprite)
+
+        for i in order.tolist():
+            put(self._inks.mark(self._tints[i], sizes[i], ratio), i)
         rings = (
             (self.found, look().umber, 1.6),
             (chosen, look().verdigris, 2.4),
             ({self._hover} - {-1}, look().ink, 1.2),
         )
         for items, tint, wide in rings:
-            p.setPen(QPen(colour(tint), wide))
             for i in items:
                 if i < len(x) and seen[i]:
-                    p.drawEllipse(QPointF(x[i], y[i]), radius[i] + 3.5, radius[i] + 3.5)
+                    put(self._inks.ring(tint, wide, sizes[i] + 14, ratio), i)
 
     def _paint_words(self, p: QPainter, x: np.ndarray, y: np.ndarray, chosen: set[int]) -> None:
         assert self.painted is not None and self.drawing is not None
-        scene, d, ratio = self.painted.scene, self.drawing, self.devicePixelRatioF()
+        d, was, ratio = self.drawing, self.painted.view, self.devicePixelRatioF()
         if not self.layers.labels:
             return
-        moving = scene.view != self.view or self._dragged is not None
-        names, labels = scene.names, scene.labels
+        moving = was != self.view or self._dragged is not None
+        names, labels = self.painted.names, self.painted.labels
         tops = [(self._at(n.left + n.width / 2, n.top + n.height / 2), n) for n in names]
         boxes = [
             [c.x() - n.width / 2, c.y() - n.height / 2, c.x() + n.width / 2, c.y() + n.height / 2] for c, n in tops
         ]
         of = [e.item for e in labels]
-        left = np.array([e.left for e in labels]) - scene.x[of] + x[of]
-        top = np.array([e.top for e in labels]) - scene.y[of] + y[of]
+        left = np.array([e.left for e in labels]) - was.px(d.x[of]) + x[of]
+        top = np.array([e.top for e in labels]) - was.py(d.y[of]) + y[of]
         boxes += [[a, b, a + e.width, b + e.height] for a, b, e in zip(left, top, labels)]
         keep = np.ones(len(boxes), bool)
         if moving:
@@ -331,7 +362,7 @@ class Canvas(QWidget):
     def _at(self, px: float, py: float) -> QPointF:
         """Where a point of the painted scene is in the present view."""
         assert self.painted is not None
-        was, now = self.painted.scene.view, self.view
+        was, now = self.painted.view, self.view
         x = was.x + (px - was.width / 2) / was.scale
         y = was.y - (py - was.height / 2) / was.scale
         return QPointF((x - now.x) * now.scale + now.width / 2, (now.y - y) * now.scale + now.height / 2)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+import time
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPixmap, QTransform
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPixmap, QTransform
 
 from umber_knot.chart.drawing import Drawing
 from umber_knot.chart.lettering import ASCENT
@@ -16,8 +17,8 @@ from umber_knot.chart.territory import Territory
 from umber_knot.desktop.theme import colour, look, serif
 from umber_knot.work.state import Painted
 
-#: Labels lettered for the first time in one frame.
-FRESH_LETTERS = 30
+#: Seconds that a frame may spend on words lettered for the first time.
+LETTERING = 0.010
 _HALO = ((-1.2, 0), (1.2, 0), (0, -1.2), (0, 1.2), (-0.9, -0.9), (0.9, 0.9), (-0.9, 0.9), (0.9, -0.9))
 
 
@@ -25,9 +26,14 @@ class Inks:
     """Pictures of marks and words in the present theme, at so many device pixels a pixel."""
 
     def __init__(self) -> None:
-        self.fresh = 0  # words lettered for the first time in this frame
-        self._sprites: dict[tuple[str, int, float], QPixmap] = {}
+        self.short = False  # words were left for the next frame
+        self._until = 0.0
+        self._sprites: dict[tuple[str, float, int, float], QPixmap] = {}
         self._lettered: dict[tuple[object, ...], QPixmap] = {}
+
+    def begin(self) -> None:
+        """Begin a frame."""
+        self.short, self._until = False, time.perf_counter() + LETTERING
 
     def clear(self) -> None:
         self._sprites.clear()
@@ -35,26 +41,36 @@ class Inks:
 
     def mark(self, tint: str, quarters: int, ratio: float) -> QPixmap:
         """A mark of one colour and size (in quarters of a pixel), rimmed in paper."""
-        key = (tint, quarters, ratio)
+        key = (tint, 0.0, quarters, ratio)
         if key not in self._sprites:
-            r = quarters / 4
-            side = math.ceil(2 * r + 4)
-            sprite = _blank(side, side, ratio)
-            q = QPainter(sprite)
-            q.setRenderHint(QPainter.RenderHint.Antialiasing)
-            q.setPen(QPen(colour(look().chart.paper), min(1.2, r / 3)))
-            q.setBrush(colour(tint))
-            q.drawEllipse(QPointF(side / 2, side / 2), r, r)
-            q.end()
-            self._sprites[key] = sprite
+            self._draw(key, QPen(colour(look().chart.paper), min(1.2, quarters / 12)), colour(tint))
         return self._sprites[key]
 
+    def ring(self, tint: str, wide: float, quarters: int, ratio: float) -> QPixmap:
+        """A ring of one colour, line width and radius (in quarters of a pixel)."""
+        key = (tint, wide, quarters, ratio)
+        if key not in self._sprites:
+            self._draw(key, QPen(colour(tint), wide), QColor(Qt.GlobalColor.transparent))
+        return self._sprites[key]
+
+    def _draw(self, key: tuple[str, float, int, float], pen: QPen, fill: QColor) -> None:
+        _, _, quarters, ratio = key
+        side = math.ceil(quarters / 2 + 4)
+        sprite = _blank(side, side, ratio)
+        q = QPainter(sprite)
+        q.setRenderHint(QPainter.RenderHint.Antialiasing)
+        q.setPen(pen)
+        q.setBrush(fill)
+        q.drawEllipse(QPointF(side / 2, side / 2), quarters / 4, quarters / 4)
+        q.end()
+        self._sprites[key] = sprite
+
     def word(self, text: str, size: float, italic: bool, tint: str, tracking: float, ratio: float) -> QPixmap | None:
-        """A word with a paper halo; None where it is new and this frame has lettered enough."""
+        """A word with a paper halo; None where it is new and this frame has spent its time."""
         key = (text, size, italic, tint, tracking, ratio)
         if key not in self._lettered:
-            self.fresh += 1
-            if self.fresh > FRESH_LETTERS:  # the rest comes with the next frame, so that none is late
+            if time.perf_counter() > self._until:  # the rest comes with the next frame, so that none is late
+                self.short = True
                 return None
             if len(self._lettered) > 6000:
                 self._lettered.clear()
@@ -89,7 +105,7 @@ def _word(text: str, size: float, italic: bool, tint: str, tracking: float, rati
 
 def ground(painted: Painted, drawing: Drawing | None, lands: dict[int, QPainterPath], ratio: float) -> QPixmap:
     """Land and ties of a view as one picture, which moves with the view until the next one comes."""
-    view = painted.scene.view
+    view = painted.view
     picture = _blank(view.width, view.height, ratio)
     picture.fill(colour(look().chart.paper))
     p = QPainter(picture)
@@ -105,8 +121,8 @@ def ground(painted: Painted, drawing: Drawing | None, lands: dict[int, QPainterP
             p.drawPath(path)
         p.resetTransform()
     if painted.ties is not None:
-        high, wide = painted.ties.shape
-        image = QImage(painted.ties.data, wide, high, wide * 4, QImage.Format.Format_ARGB32_Premultiplied)
+        high, wide = painted.ties.value.shape
+        image = QImage(painted.ties.value.data, wide, high, wide * 4, QImage.Format.Format_ARGB32_Premultiplied)
         image.setDevicePixelRatio(ratio)
         p.drawImage(QPointF(0, 0), image)
     p.end()

@@ -289,6 +289,33 @@ class Popup(QFrame):
         self.closed.emit()
 
 
+def show_new(widget: QWidget) -> None:
+    """Show what has been put into the layouts below a widget in view, and lay it out once. Left to itself, Qt lays out
+    everything again at each widget."""
+    if not widget.isVisible():
+        return
+    new = [
+        w
+        for w in widget.findChildren(QWidget)
+        if not w.isVisible()
+        and w.testAttribute(Qt.WidgetAttribute.WA_LaidOut)
+        and not w.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide)
+    ]
+    layouts = {}
+    for one in new:
+        above = one.parentWidget()
+        while above is not None and id(above) not in layouts:
+            layouts[id(above)] = above.layout()
+            above = above.parentWidget()
+    held = [layout for layout in layouts.values() if layout is not None and layout.isEnabled()]
+    for layout in held:
+        layout.setEnabled(False)
+    for one in new:
+        one.show()
+    for layout in held:
+        layout.setEnabled(True)
+
+
 def scrolling(layout: QLayout) -> QScrollArea:
     """A place for a layout that may grow longer than there is room."""
     inner = QWidget()

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from umber_knot.desktop.theme import colour, look, sans
@@ -72,14 +72,16 @@ class Curves(QWidget):
             )
             tick *= 10
         most = self.most
+        thresholds = np.unique(np.round(np.geomspace(1, most, 400)).astype(int))  # no two on one pixel
+        across = [self._x(k) for k in thresholds.tolist()]
         for values, tint, style in (
             (self.ties, c.verdigris, Qt.PenStyle.DashLine),
             (self.items, c.umber, Qt.PenStyle.SolidLine),
         ):
+            left = values[np.minimum(thresholds, len(values)) - 1] * (thresholds <= len(values))
+            line = QPolygonF(QPointF(a, y(b)) for a, b in zip(across, left.tolist()))
             path = QPainterPath()
-            for k in range(most):
-                point = QPointF(self._x(k + 1), y(float(values[k]) if k < len(values) else 0.0))
-                path.lineTo(point) if k else path.moveTo(point)
+            path.addPolygon(line)
             p.setPen(QPen(colour(tint), 1.8, style))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPath(path)

@@ -146,8 +146,6 @@ def _sheet(c: Look) -> str:
         QTableView, QListView {{ background: {c.panel}; border: none; color: {c.ink}; outline: none;
             selection-background-color: {c.wash}; selection-color: {c.ink}; gridline-color: transparent; }}
         QListWidget::item {{ padding: 3px 4px; }}
-        QTableView::item {{ border-bottom: 1px solid {c.chrome}; padding: 0 4px; }}
-        QTableView::item:selected {{ background: {c.wash}; color: {c.ink}; }}
         QHeaderView {{ background: {c.panel}; border: none; }}
         QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
         QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}

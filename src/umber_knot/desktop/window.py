@@ -219,9 +219,14 @@ class Window(QWidget):
         self.apply_theme("light" if theme.look().chart.name == "dark" else "dark")
 
     def apply_theme(self, name: str) -> None:
+        """Show everything in another look: dressed, then told again, then painted, so that no step takes long."""
         theme.apply(name)
         self.settings.setValue("theme", name)
+        self.setUpdatesEnabled(False)
         self._dress()
+        QTimer.singleShot(0, self._tell_again)
+
+    def _tell_again(self) -> None:
         chart = self.desks["chart"]
         assert isinstance(chart, ChartDesk)
         chart.retheme()
@@ -229,7 +234,8 @@ class Window(QWidget):
             desk.refresh()  # those not shown, when they are
         self.status.retheme()
         self.session.selected.emit()
-        for widget in QApplication.allWidgets():
+        self.setUpdatesEnabled(True)
+        for widget in QApplication.topLevelWidgets():
             widget.update()
 
     def _said_at_start(self, head: str, text: str, kind: str) -> None:

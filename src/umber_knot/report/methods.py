@@ -9,6 +9,9 @@ from umber_knot.corpus.model import KIND_WORDS, Corpus
 from umber_knot.relate.parameters import Relate
 from umber_knot.report.subject import Subject
 
+#: Topics of fewer items are only counted in the table of topics.
+LISTED = 3
+
 SOURCES = {
     "Newman 2001": "Newman, M. E. J. (2001). Scientific collaboration networks. II. Physical Review E 64, 016132.",
     "Zitt 2000": "Zitt, M., Bassecoulard, E. & Okubo, Y. (2000). Shadows of the past in international cooperation. "
@@ -115,11 +118,14 @@ def methods(subject: Subject) -> str:
         if group.quality == "modularity"
         else f"the constant Potts model with resolution {group.grain:g}" + cite("Traag 2011")
     )
-    lines.append(
+    text = (
         f"Leiden clustering{cite('Traag 2019')} on {quality}, {'weighted' if group.weighted else 'unweighted'} ties, "
         f"seed {group.seed}, run until it no longer improves: {len(grouped.topics)} topics, "
-        f"modularity {grouped.modularity:.3f} (at resolution 1), quality that was optimised {grouped.quality:.3f}."
+        f"modularity {grouped.modularity:.3f}"
     )
+    if group.quality != "modularity" or group.grain != 1:
+        text += f" (at resolution 1), quality that was optimised {grouped.quality:.3f}"
+    lines.append(text + ".")
     if stable.index == stable.index:
         lines.append(
             f"Stability: mean adjusted Rand index{cite('Hubert 1985')} with {group.runs} runs under other seeds is "
@@ -129,9 +135,17 @@ def methods(subject: Subject) -> str:
         "Topics are named by their terms of highest log-likelihood against the rest" + cite("Dunning 1993") + "."
     )
     lines += ["", "| topic | items | records | terms |", "| --- | ---: | ---: | --- |"]
-    for topic in grouped.topics:
+    listed = [t for t in grouped.topics if t.items >= LISTED]
+    for topic in listed:
         terms = ", ".join(topic.terms[:6]).replace("|", "\\|")
         lines.append(f"| {topic.number} {topic.name.replace('|', ' ')} | {topic.items} | {topic.records} | {terms} |")
+    if small := len(grouped.topics) - len(listed):
+        few = (
+            f"{small:,} topics of fewer than {LISTED} items are"
+            if small > 1
+            else f"One topic of fewer than {LISTED} items is"
+        )
+        lines += ["", f"{few} not listed here; topics.csv has all."]
     lines += [
         "",
         "## Chart",

@@ -7,9 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, NamedTuple
 
-import numpy as np
-from numpy.typing import NDArray
-
+from umber_knot.chart.scene import Label, TopicName, View
 from umber_knot.corpus.model import Decision
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.lineage.nodes import Node, digest
@@ -90,9 +88,12 @@ class Changed(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Painted:
-    """A finished view: its scene, and the ties as 32-bit premultiplied ARGB (height, width) at the screen's scale."""
+    """A finished view: where its labels and names stand, and its ties as 32-bit premultiplied ARGB (height, width) at
+    the screen's scale, on their way or read; None where none are drawn."""
 
-    scene: Any
-    ties: NDArray[np.uint32] | None
-    complete: bool
     serial: int  # which drawing this is a view of
+    complete: bool  # whether all ties are in it
+    view: View
+    labels: tuple[Label, ...]
+    names: tuple[TopicName, ...]
+    ties: Passed | None

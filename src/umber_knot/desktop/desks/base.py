@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from umber_knot.desktop.parts import show_new
 from umber_knot.desktop.sentence import Sentence
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import dress
@@ -43,6 +44,7 @@ class Desk(QWidget):
         if self.isVisible() and self.session.study is not None:
             self._late = False
             self.bring_up_to_date()
+            show_new(self)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         dress(self)

@@ -42,7 +42,7 @@ class ChartDesk(Desk):
         super().__init__(session)
         self.pair: tuple[int, int] | None = None  # the strands that stand side by side
         self.canvas = Canvas(session, brush, lambda: self.pair[0] if self.pair else session.strand_id)
-        self.other = Canvas(session, brush, lambda: self.pair[1] if self.pair else session.strand_id)
+        self.other = Canvas(session, brush, lambda: self.pair[1] if self.pair else None)
         self.search = QLineEdit()
         self.search.setPlaceholderText("find on the chart")
         self.search.setFixedWidth(190)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, Qt
-from PyQt6.QtGui import QImage, QImageReader, QPainter, QPaintEvent
+from PyQt6.QtGui import QImage, QImageReader, QPainter, QPaintEvent, QTextDocument
 from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
 from umber_knot.desktop.desks.base import Desk
@@ -13,7 +13,7 @@ from umber_knot.desktop.parts import Link, Panel, Text, clear
 from umber_knot.desktop.sentence import Choice, Free, Number
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.strands import strand_words
-from umber_knot.desktop.theme import SERIF, colour, look
+from umber_knot.desktop.theme import colour, look, serif
 from umber_knot.errors import UserError
 from umber_knot.lineage.nodes import CHARTED
 from umber_knot.report.tables import for_spreadsheet
@@ -100,8 +100,14 @@ class ReportDesk(Desk):
         self.body.addLayout(grid, 1)
         self._asked: object = None
         self._unpacked: bytes = b""
-        session.loader.loaded.connect(lambda what, image: what == "plate" and self.sheet.show_image(image))
+        self._listed: dict[str, bytes] = {}  # the files shown
+        self._told: tuple[bytes, str] | None = None  # the method shown, and its ink
+        session.loader.loaded.connect(self._loaded)
         session.staled.connect(lambda: self.isVisible() and self.refresh())
+
+    def _loaded(self, what: object, image: QImage) -> None:
+        if what == "plate":
+            self.sheet.show_image(image)
 
     def bring_up_to_date(self) -> None:
         s = self.session
@@ -146,14 +152,17 @@ class ReportDesk(Desk):
                 "the plate is written as SVG only; choose PNG to see it here",
             )
             self.sheet.update()
-        self._show_files()
-        c = look()
-        self.method.document().setDefaultStyleSheet(f"body {{ color: {c.ink}; }}")
-        self.method.setMarkdown(s.files["methods.md"].decode())
-        font = self.method.document().defaultFont()
-        font.setFamily(SERIF)
-        font.setPixelSize(14)
-        self.method.document().setDefaultFont(font)
+        if self._listed is not s.files:
+            self._listed = s.files
+            self._show_files()
+        method = s.files["methods.md"], look().ink
+        if self._told != method:
+            self._told = method
+            document = QTextDocument(self.method)  # laid out once, when it is in place
+            document.setDefaultFont(serif(14))
+            document.setDefaultStyleSheet(f"body {{ color: {look().ink}; }}")
+            document.setMarkdown(s.files["methods.md"].decode())
+            self.method.setDocument(document)
 
     def _show_files(self) -> None:
         clear(self.files)

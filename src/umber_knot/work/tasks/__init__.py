@@ -18,7 +18,7 @@ def by_role(role: str) -> dict[str, Callable[..., Any]]:
 
         warm(draw_only=True)
         brush = Brush()
-        return {"show": brush.show, "paint": brush.paint}
+        return {"paint": brush.paint}
     from umber_knot.work.tasks import bring_in, columns, copying, gather, report, spellings, suggest, take, update
     from umber_knot.work.tasks.keeper import Keeper
 

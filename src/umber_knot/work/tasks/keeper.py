@@ -55,7 +55,7 @@ class Keeper:
                     if damage:
                         raise DamagedStudy(f"the study is damaged: {damage}", place=str(state.path))
                     self.sound.add(state.uuid)
-                found = study.corpus()
+                found = study.corpus({number for number, *_ in state.sources}, state.decisions)
         self.corpus, self.corpus_key = found, key
         self.corpus_passed = Passed(self.passing.put(f"corpus-{key}", found), found)
 
