@@ -55,6 +55,7 @@ class Published(QObject):
         self.serial = 0
         self.recipe = Recipe()
         self.strand_id = 1
+        self.beside = 0  # the strand that stands beside the one looked at, 0 none
         self.decisions: tuple[Decision, ...] = ()
         self.sources: tuple[Any, ...] = ()
         self.pins: Mapping[tuple[int, str], Mapping[Item, Spot]] = {}

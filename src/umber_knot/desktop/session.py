@@ -315,14 +315,15 @@ class Session(Commands):
         fresh = {
             _STAGE_OF.get(node.stage, node.stage)
             for node in coming.results
-            if coming.results[node] is not shown.results.get(node)
+            if coming.results[node] is not shown.results.get(node) and node.strand in (0, self.strand_id, self.beside)
         }
         fresh |= {"gather"} if coming.corpus is not shown.corpus or coming.possible is not shown.possible else set()
         if shown.serial != coming.serial:
             fresh |= set(STAGES)
         self.shown = coming
         self._prune_selection()
-        self.arrived.emit(frozenset(fresh))
+        if fresh:
+            self.arrived.emit(frozenset(fresh))
 
     def part_of_chart(self, strand: int, stage: str) -> tuple[str, Passed]:
         """Key and whereabouts of a part of what is shown, for the drawing process."""

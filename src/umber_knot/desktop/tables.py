@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from umber_knot.desktop.parts import tip
 from umber_knot.desktop.theme import colour, look, sans, serif
 
-SAMPLE = 1000  # rows that a distribution of texts is drawn from
+SAMPLE = 400  # rows that a distribution of texts is drawn from
 
 
 @dataclass(frozen=True)

@@ -224,7 +224,7 @@ class Window(QWidget):
         self.settings.setValue("theme", name)
         self.setUpdatesEnabled(False)
         self._dress()
-        QTimer.singleShot(0, self._tell_again)
+        QTimer.singleShot(1, self._tell_again)
 
     def _tell_again(self) -> None:
         chart = self.desks["chart"]
@@ -234,9 +234,7 @@ class Window(QWidget):
             desk.refresh()  # those not shown, when they are
         self.status.retheme()
         self.session.selected.emit()
-        self.setUpdatesEnabled(True)
-        for widget in QApplication.topLevelWidgets():
-            widget.update()
+        QTimer.singleShot(1, lambda: self.setUpdatesEnabled(True))
 
     def _said_at_start(self, head: str, text: str, kind: str) -> None:
         """What happens before a study is open is said on the start screen."""

@@ -120,6 +120,7 @@ class ChartDesk(Desk):
         self._part()
 
     def _part(self) -> None:
+        self._tell_pair()
         self.frames[1].setVisible(self.pair is not None)
         self.beside.setText("one alone" if self.pair else "beside another")
         self._name_frames()
@@ -127,12 +128,17 @@ class ChartDesk(Desk):
         for frame in self.frames if self.pair else self.frames[:1]:
             frame.canvas.follow()
 
+    def _tell_pair(self) -> None:
+        others = set(self.pair or ()) - {self.session.strand_id}
+        self.session.beside = others.pop() if others else 0
+
     def _name_frames(self) -> None:
         ids = {x.id for x in self.session.recipe.strands}
         if self.pair and (not set(self.pair) <= ids or self.session.strand_id not in self.pair):
             self.pair = None  # one of them is gone, or another is looked at
             self._part()
             return
+        self._tell_pair()  # either of the two may be the one looked at
         for frame, number in zip(self.frames, self.pair or (self.session.strand_id,) * 2):
             frame.name.setVisible(self.pair is not None)
             frame.name.setText(self.session.strand_name(number))
