@@ -47,7 +47,7 @@ def opened(study: Path, state: Path) -> tuple[Any, Any]:
     window.open_path(study)
     window.show_desk("chart")
     canvas = window.desks["chart"].canvas
-    spin(app, lambda: idle(window) and canvas.first_paint and all(d.property("look") for d in window.desks.values()))
+    spin(app, lambda: idle(window) and canvas.first_paint)
     return app, window
 
 

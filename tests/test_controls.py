@@ -52,7 +52,7 @@ def test_swatches_select_topics_and_layers_can_be_hidden(opened, qtbot):  # noqa
     assert opened.session.selection.topic is None
     for name in ("labels", "ties"):
         chart.legend.layer_links[name].click()
-    qtbot.waitUntil(lambda: chart.canvas.painted.ties is None and not chart.canvas.painted.scene.labels, timeout=10_000)
+    qtbot.waitUntil(lambda: chart.canvas.painted.ties is None and not chart.canvas.painted.labels, timeout=10_000)
 
 
 def test_fewer_ties_are_drawn_but_the_network_stays(opened, qtbot):  # noqa: F811

@@ -6,13 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from umber_knot.corpus.texts import holding
+from umber_knot.desktop.house import sheet
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
-from umber_knot.desktop.theme import sans, serif
+from umber_knot.desktop.theme import look, sans, serif
 
 
 @dataclass(frozen=True)
@@ -33,7 +34,6 @@ class Finder(QFrame):
         self, parent: QWidget, session: Session, commands: Callable[[], list[Command]], show: Callable[[str], None]
     ) -> None:
         super().__init__(parent)
-        self.setObjectName("popup")
         self.session, self.commands, self.show_desk = session, commands, show
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 10, 10, 10)
@@ -45,12 +45,16 @@ class Finder(QFrame):
         self.edit.installEventFilter(self)
         self.list = QListWidget()
         self.list.setFont(sans(14))
+        self.list.setSpacing(2)
         self.list.itemActivated.connect(self._do)
         self.list.itemClicked.connect(self._do)
         layout.addWidget(self.edit)
         layout.addWidget(self.list)
         self._deeds: list[Callable[[], object]] = []
         self.hide()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        sheet(self, look().umber)
 
     def unfold(self) -> None:
         parent = self.parentWidget()

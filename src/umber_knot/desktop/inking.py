@@ -18,7 +18,7 @@ from umber_knot.desktop.theme import colour, look, serif
 from umber_knot.work.state import Painted
 
 #: Seconds that a frame may spend on words lettered for the first time.
-LETTERING = 0.010
+LETTERING = 0.006
 _HALO = ((-1.2, 0), (1.2, 0), (0, -1.2), (0, 1.2), (-0.9, -0.9), (0.9, 0.9), (-0.9, 0.9), (0.9, -0.9))
 
 

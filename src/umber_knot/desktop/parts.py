@@ -7,7 +7,7 @@ from html import escape
 from urllib.parse import quote
 
 from PyQt6.QtCore import QMargins, QPoint, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPalette, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from umber_knot.desktop.house import sheet
 from umber_knot.desktop.theme import colour, look, sans, serif
 
 
@@ -41,7 +42,6 @@ class Panel(QFrame):
 
     def __init__(self, heading: str = "", margins: tuple[int, int, int, int] = (14, 10, 14, 10)) -> None:
         super().__init__()
-        self.setObjectName("panel")
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(QMargins(*margins))
         self.body.setSpacing(4)
@@ -51,6 +51,9 @@ class Panel(QFrame):
             self.head.addWidget(self.heading)
             self.head.addStretch(1)
             self.body.addLayout(self.head)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        sheet(self)
 
 
 class Text(PlainTip, QLabel):
@@ -70,10 +73,12 @@ class Text(PlainTip, QLabel):
         self.setFont(serif(size) if serif_ else sans(size, bold))
         self.setWordWrap(wrap)
         if faint:
-            self.setProperty("faint", True)
+            self.setForegroundRole(QPalette.ColorRole.PlaceholderText)
 
     def tint(self, hex_: str) -> Text:
-        self.setStyleSheet(f"color: {hex_};")
+        palette = self.palette()
+        palette.setColor(self.foregroundRole(), colour(hex_))
+        self.setPalette(palette)
         return self
 
 
@@ -267,7 +272,6 @@ class Popup(QFrame):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self.setObjectName("popup")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(10, 8, 10, 8)
@@ -284,6 +288,9 @@ class Popup(QFrame):
                 corner.setY(below.mapToGlobal(QPoint(0, 0)).y() - self.height() - 2)
         self.move(corner)
         self.show()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        sheet(self, look().umber)
 
     def closeEvent(self, event: object) -> None:
         self.closed.emit()
@@ -323,6 +330,10 @@ def scrolling(layout: QLayout) -> QScrollArea:
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setWidget(inner)
+    inner.setAutoFillBackground(False)  # the sheet below is seen
+    viewport = area.viewport()
+    assert viewport is not None
+    viewport.setAutoFillBackground(False)
     return area
 
 

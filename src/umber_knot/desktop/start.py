@@ -39,9 +39,7 @@ class Start(QWidget):
         sheet = Panel(margins=(44, 34, 44, 30))
         sheet.setFixedWidth(760)
         sheet.body.addWidget(Text("Umber Knot", 34, serif_=True))
-        sheet.body.addWidget(
-            Text("From records to a map of a literature you can defend.", 17, serif_=True).tint(look().faint)
-        )
+        sheet.body.addWidget(Text("From records to a map of a literature you can defend.", 17, faint=True, serif_=True))
         sheet.body.addSpacing(20)
         columns = QGridLayout()
         columns.setHorizontalSpacing(44)

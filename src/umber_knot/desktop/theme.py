@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication
 
 from umber_knot.chart.palette import DARK, LIGHT, Theme
 from umber_knot.paths import FONTS
@@ -94,14 +94,15 @@ def load_fonts() -> None:
 
 
 def apply(name: str) -> None:
-    """Choose the look of the whole application; what is shown is dressed in it by ``dress``."""
+    """Choose the look of the whole application."""
+    from umber_knot.desktop.house import House  # which paints in the look chosen here
+
     global _current
     _current = LOOKS[name]
     app = QApplication.instance()
     assert isinstance(app, QApplication)
-    style = app.style()
-    if style is None or style.objectName() != "fusion":
-        app.setStyle("Fusion")
+    if not isinstance(app.style(), House):
+        app.setStyle(House())
         app.setFont(sans(13))
     c = _current
     palette = QPalette()
@@ -123,35 +124,3 @@ def apply(name: str) -> None:
     ):
         palette.setColor(role, QColor(value))
     app.setPalette(palette)
-
-
-def dress(widget: QWidget) -> None:
-    """Give a part of the window the present look, where it has another. Parts that are not shown are dressed when they
-    are, so that a change of look costs what is seen."""
-    if widget.property("look") != _current.chart.name:
-        widget.setProperty("look", _current.chart.name)
-        widget.setStyleSheet(_sheet(_current))
-
-
-def _sheet(c: Look) -> str:
-    return f"""
-        QToolTip {{ background: {c.panel}; color: {c.ink}; border: 1px solid {c.line}; padding: 4px; }}
-        #panel {{ background: {c.panel}; border: 1px solid {c.line}; border-radius: 3px; }}
-        #popup {{ background: {c.panel}; border: 1px solid {c.umber}; border-radius: 3px; }}
-        QLabel[faint="true"] {{ color: {c.faint}; }}
-        QLineEdit, QPlainTextEdit {{ background: {c.panel}; color: {c.ink}; border: 1px solid {c.line}; border-radius: 3px;
-            padding: 3px 6px; selection-background-color: {c.verdigris}; selection-color: {c.panel}; }}
-        QLineEdit:focus {{ border-color: {c.umber}; }}
-        QTextBrowser {{ background: transparent; border: none; color: {c.ink}; }}
-        QTableView, QListView {{ background: {c.panel}; border: none; color: {c.ink}; outline: none;
-            selection-background-color: {c.wash}; selection-color: {c.ink}; gridline-color: transparent; }}
-        QListWidget::item {{ padding: 3px 4px; }}
-        QHeaderView {{ background: {c.panel}; border: none; }}
-        QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
-        QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
-        QScrollBar::handle {{ background: {c.line}; border-radius: 4px; min-height: 28px; min-width: 28px; margin: 1px; }}
-        QScrollBar::handle:hover {{ background: {c.faint}; }}
-        QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
-            background: none; border: none; height: 0; width: 0; }}
-        QScrollArea, QScrollArea > QWidget, QScrollArea > QWidget > QWidget {{ border: none; background: transparent; }}
-    """

@@ -74,10 +74,8 @@ class Window(QWidget):
         session.opened.connect(self._opened)
         session.said.connect(lambda head, text, kind: self._saved())
         session.said.connect(self._said_at_start)
-        session.idle.connect(lambda: QTimer.singleShot(200, self._dress_next))
         self.start.show_recent(self.recent())
         self.status.hide()
-        self._dress()
         geometry = self.settings.value("geometry")
         if not (isinstance(geometry, QByteArray) and self.restoreGeometry(geometry)):
             self.resize(1280, 800)
@@ -219,11 +217,10 @@ class Window(QWidget):
         self.apply_theme("light" if theme.look().chart.name == "dark" else "dark")
 
     def apply_theme(self, name: str) -> None:
-        """Show everything in another look: dressed, then told again, then painted, so that no step takes long."""
+        """Show everything in another look: coloured, then told again, then painted, so that no step takes long."""
         theme.apply(name)
         self.settings.setValue("theme", name)
         self.setUpdatesEnabled(False)
-        self._dress()
         QTimer.singleShot(1, self._tell_again)
 
     def _tell_again(self) -> None:
@@ -240,22 +237,6 @@ class Window(QWidget):
         """What happens before a study is open is said on the start screen."""
         if self.session.study is None:
             self.start.say(f"{head}: {text}" if text else head)
-
-    def _dress(self) -> None:
-        """Give everything that is seen the present look; a desk dresses itself when it is shown."""
-        shown = self.stack.currentWidget() if self.pages.currentWidget() is self.work else None
-        for part in (self.start, self.side, self.status, self.finder, shown):
-            if part is not None:
-                theme.dress(part)
-
-    def _dress_next(self) -> None:
-        """Dress a desk that was not shown yet while nothing else is to do, so that going there takes no time."""
-        for desk in self.desks.values():
-            if desk.property("look") != theme.look().chart.name:
-                theme.dress(desk)
-                desk.ensurePolished()
-                QTimer.singleShot(120, self._dress_next)
-                return
 
     # -- studies
 

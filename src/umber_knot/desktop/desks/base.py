@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from umber_knot.desktop.parts import show_new
 from umber_knot.desktop.sentence import Sentence
 from umber_knot.desktop.session import Session
-from umber_knot.desktop.theme import dress
 
 
 class Desk(QWidget):
@@ -47,7 +46,6 @@ class Desk(QWidget):
             show_new(self)
 
     def showEvent(self, event: QShowEvent | None) -> None:
-        dress(self)
         super().showEvent(event)
         if self._late:
             self.refresh()

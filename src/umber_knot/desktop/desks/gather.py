@@ -21,7 +21,6 @@ from umber_knot.desktop.parts import Link, Panel, Popup, Text
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.tables import Column, Table
-from umber_knot.desktop.theme import look
 
 READABLE = (
     "All that can be read (*.ris *.bib *.json *.jsonl *.nbib *.txt *.xml *.mrc *.marc *.csv *.tsv *.xlsx *.ods *.mbox *.eml *.md *.html *.htm "
@@ -101,7 +100,7 @@ class GatherDesk(Desk):
         self.table.picked.connect(self._picked)
         self.table.activated.connect(lambda index: self.open_record(int(self.table.rows.order[index.row()])))
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._offer())
-        self.hint = Text(HINT, 17, serif_=True).tint(look().faint)
+        self.hint = Text(HINT, 17, faint=True, serif_=True)
         self.hint.setAlignment(Qt.AlignmentFlag.AlignCenter)
         records.body.addWidget(self.hint, 1)
         records.body.addWidget(self.table, 1)
@@ -241,7 +240,6 @@ class GatherDesk(Desk):
         else:
             self.sentence.say("Gather: add records, letters or texts to begin; nearly every format can be read.")
         self.hint.setVisible(not len(s.corpus))
-        self.hint.tint(look().faint)
         self.table.setVisible(bool(len(s.corpus)))
         if s.preview is not None and self.pages.currentWidget() is self.catalogue and self._news("preview", s.preview):
             self.catalogue.arrived()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, Qt
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, Qt, QTimer
 from PyQt6.QtGui import QImage, QImageReader, QPainter, QPaintEvent, QTextDocument
 from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
@@ -100,7 +100,7 @@ class ReportDesk(Desk):
         self.body.addLayout(grid, 1)
         self._asked: object = None
         self._unpacked: bytes = b""
-        self._listed: dict[str, bytes] = {}  # the files shown
+        self._listed: tuple[dict[str, bytes], str] = ({}, "")  # the files shown, and in which ink
         self._told: tuple[bytes, str] | None = None  # the method shown, and its ink
         session.loader.loaded.connect(self._loaded)
         session.staled.connect(lambda: self.isVisible() and self.refresh())
@@ -152,17 +152,22 @@ class ReportDesk(Desk):
                 "the plate is written as SVG only; choose PNG to see it here",
             )
             self.sheet.update()
-        if self._listed is not s.files:
-            self._listed = s.files
+        if self._listed != (s.files, look().ink):
+            self._listed = s.files, look().ink
             self._show_files()
-        method = s.files["methods.md"], look().ink
-        if self._told != method:
-            self._told = method
-            document = QTextDocument(self.method)  # laid out once, when it is in place
-            document.setDefaultFont(serif(14))
-            document.setDefaultStyleSheet(f"body {{ color: {look().ink}; }}")
-            document.setMarkdown(s.files["methods.md"].decode())
-            self.method.setDocument(document)
+            QTimer.singleShot(1, self._show_method)  # in a turn of its own: laying it out takes as long as the rest
+
+    def _show_method(self) -> None:
+        """The method as the file has it, in the present ink."""
+        text = self.session.files.get("methods.md", b"")
+        if self._told == (text, look().ink):
+            return
+        self._told = text, look().ink
+        document = QTextDocument(self.method)  # laid out once, when it is in place
+        document.setDefaultFont(serif(14))
+        document.setDefaultStyleSheet(f"body {{ color: {look().ink}; }}")
+        document.setMarkdown(text.decode())
+        self.method.setDocument(document)
 
     def _show_files(self) -> None:
         clear(self.files)

@@ -57,6 +57,7 @@ class Catalogue(Panel):
         )
         self.body.addWidget(self.said)
         self.hits = QListWidget()
+        self.hits.setSpacing(2)
         self.hits.setSelectionMode(QListWidget.SelectionMode.NoSelection)
         self.hits.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.body.addWidget(self.hits, 1)

@@ -7,13 +7,14 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QMimeData, Qt
-from PyQt6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent
+from PyQt6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from umber_knot.corpus.model import Source
+from umber_knot.desktop.house import sheet
 from umber_knot.desktop.parts import Flow, Link, Panel, Popup, Text, clear, scrolling
 from umber_knot.desktop.session import Session
-from umber_knot.desktop.theme import look
+from umber_knot.desktop.theme import colour, look
 from umber_knot.gather.matching import FIELDS, MANY
 
 SEPARATORS = (
@@ -34,8 +35,17 @@ class FieldChip(Text):
         super().__init__(field, 11)
         self.field = field
         self.setCursor(Qt.CursorShape.OpenHandCursor)
-        self.setStyleSheet(f"background: {look().wash}; color: {look().ink}; border-radius: 3px; padding: 1px 5px;")
+        self.setContentsMargins(5, 1, 5, 1)
         self.setToolTip("drag onto a column")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(look().wash))
+        p.drawRoundedRect(self.rect(), 3, 3)
+        p.end()
+        super().paintEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
@@ -54,7 +64,6 @@ class ColumnCard(QFrame):
         self.page, self.at = page, at
         self.setAcceptDrops(True)
         self.setFixedWidth(148)
-        self.setObjectName("panel")
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 6, 8, 6)
         box.setSpacing(2)
@@ -73,6 +82,9 @@ class ColumnCard(QFrame):
             box.addWidget(line)
         box.addStretch(1)
         self.show_choice()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        sheet(self)
 
     def show_choice(self) -> None:
         field = self.page.fields[self.at]

@@ -67,7 +67,7 @@ class Found(Panel):
     def _problems(self) -> None:
         for name, why in self.session.unread[:3]:
             said = Elided(f"{name} was not read: {why.partition(': ')[2] or why}", 12)
-            said.setStyleSheet(f"color: {look().madder};")
+            said.tint(look().madder)
             said.setToolTip(why)
             self.rows.addWidget(said)
         if len(self.session.unread) > 3:

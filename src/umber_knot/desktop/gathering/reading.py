@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QTextCursor, QTextFormat
+from PyQt6.QtGui import QFontDatabase, QTextCursor, QTextFormat
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QPlainTextEdit, QTextBrowser, QTextEdit
 
 from umber_knot.corpus.model import KIND_WORDS, KINDS, ROLES, Decision, Problem, Source
@@ -29,7 +29,9 @@ class Raw(QPlainTextEdit):
     def __init__(self) -> None:
         super().__init__()
         self.setReadOnly(True)
-        self.setStyleSheet("font-family: monospace; font-size: 12px;")
+        font = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
+        font.setPixelSize(12)
+        self.setFont(font)
 
     def show_lines(self, lines: list[tuple[int, str]], at: int = 0) -> None:
         """Show numbered lines, the one at ``at`` marked and in the middle."""
@@ -55,6 +57,7 @@ class Problems(Panel):
         row = QHBoxLayout()
         self.list = QListWidget()
         self.list.setWordWrap(True)
+        self.list.setSpacing(2)
         self.list.setMinimumWidth(250)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.raw = Raw()

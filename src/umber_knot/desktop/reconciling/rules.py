@@ -159,5 +159,5 @@ class Rules(QWidget):
                 counts[[f for f, _ in found]] if found else counts[:0],
                 80,
             ),
-            Column("becomes", lambda k: found[k][1] or "set aside", None, 230),
+            Column("becomes", lambda k: found[k][1] or "set aside", None, 150),
         ]

@@ -94,7 +94,7 @@ class Settle(QWidget):
         grid.setColumnStretch(2, 1)
 
     def _left(self) -> QWidget:
-        left = Panel(margins=(0, 8, 0, 8))
+        left = Panel(margins=(1, 8, 1, 8))
         self.head = Sentence(13)
         self.head.setContentsMargins(14, 0, 14, 2)
         left.body.addWidget(self.head)
