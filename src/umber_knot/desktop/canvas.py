@@ -32,6 +32,7 @@ from umber_knot.chart.lettering import TRACKING
 from umber_knot.chart.palette import topic_colours
 from umber_knot.chart.scene import Layers, View, fit, tints
 from umber_knot.corpus.steps import Item
+from umber_knot.corpus.texts import Texts
 from umber_knot.desktop.brush import Brush
 from umber_knot.desktop.inking import Inks, ground, outline
 from umber_knot.desktop.selection import Selection
@@ -64,6 +65,7 @@ class Canvas(QWidget):
         self.painted: Painted | None = None
         self.layers = Layers()
         self.found: set[int] = set()  # items that a search matches
+        self.searched: tuple[Texts | None, list[str]] = (None, [])  # the labels searched, and for what
         self.first_paint = False  # a complete picture has been shown
         self._topics: dict[int, str] = {}
         self._drawn_strand = 0
@@ -147,7 +149,7 @@ class Canvas(QWidget):
         self._coming = None
         self._hover = -1
         self._press = self._dragged = None
-        self.found = set()
+        self.found, self.searched = set(), (None, [])
         self._tints = tints(self.drawing, look().chart)
         self._lands = {land.topic: outline(land) for land in self.drawing.territories}
         self._places = {one: i for i, one in enumerate(self.drawing.network.identities())}

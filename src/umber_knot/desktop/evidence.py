@@ -35,9 +35,13 @@ class Page(QTextBrowser):
         self.document().setDocumentMargin(0)
         self.anchorClicked.connect(self._follow)
         self.more: dict[str, int] = {}
+        self._filled: object = None  # what is shown, and in which look
 
     def fill(self, html: str, pictures: dict[str, QImage] | None = None) -> None:
         c = look()
+        if self._filled == (html, pictures, c.ink):
+            return  # as it stands, scrolled as it is
+        self._filled = html, pictures, c.ink
         self.document().setDefaultStyleSheet(
             f"body {{ font-family: '{SANS}'; font-size: 13px; color: {c.ink}; }} a {{ color: {c.ink}; text-decoration: none; }}"
             f" .title {{ font-family: '{SERIF}'; font-size: 20px; }} .serif {{ font-family: '{SERIF}'; font-size: 15px; }}"

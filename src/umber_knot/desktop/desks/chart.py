@@ -161,9 +161,11 @@ class ChartDesk(Desk):
         for frame in self.frames:
             drawing = frame.canvas.drawing
             labels = drawing.network.label if drawing is not None else None
-            frame.canvas.found = set(holding(labels, words).tolist()) if words and labels is not None else set()
+            if frame.canvas.searched[0] is not labels or frame.canvas.searched[1] != words:
+                frame.canvas.searched = labels, words
+                frame.canvas.found = set(holding(labels, words).tolist()) if words and labels is not None else set()
+                frame.canvas.update()
             found += len(frame.canvas.found) if frame.isVisible() else 0
-            frame.canvas.update()
         self.count.setText(f"{found:,} found" if words else "")
 
     def _next_found(self) -> None:
