@@ -13,12 +13,14 @@ from hypothesis import strategies as st
 from tests.building import network_of
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Decision, RawRecord, Source
+from umber_knot.group.inside import share_inside, unsure
 from umber_knot.group.leiden import adjusted_rand, keep_identity, match, modularity, partition, stability
 from umber_knot.group.naming import log_likelihood
 from umber_knot.network.model import components, years
 from umber_knot.reconcile.decisions import resolve
+from umber_knot.relate.listing import listed, strongest_tie
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.shared import count, evidence, select
+from umber_knot.relate.shared import Related, count, evidence, select
 
 LETTERS = "abcdefgh"
 RECORDS = st.lists(
@@ -277,3 +279,43 @@ def test_the_quality_is_the_one_that_igraph_optimised(edges, resolution, seed):
         graph = igraph.Graph(10, list(zip(network.source.tolist(), network.target.tolist())))
         found = graph.community_leiden(name, weights=network.weight.tolist(), resolution=resolution, n_iterations=-1)
         assert partition(network, resolution, seed, quality=quality).quality == pytest.approx(found.quality, abs=1e-9)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(0, 8), st.integers(0, 8), st.integers(1, 5)), max_size=25),
+    st.lists(st.integers(0, 3), min_size=9, max_size=9),
+)
+def test_the_share_inside_a_topic_is_what_networkx_adds_up(edges, topics):
+    graph = nx.Graph()
+    graph.add_nodes_from(range(9))
+    graph.add_weighted_edges_from((a, b, w) for a, b, w in edges if a != b)
+    pairs = sorted((min(a, b), max(a, b)) for a, b in graph.edges)
+    network = network_of(9, pairs, weight=[graph[a][b]["weight"] for a, b in pairs])
+    share = share_inside(network, np.array(topics, np.int32))
+    for i in range(9):
+        whole = graph.degree(i, weight="weight")
+        within = sum(graph[i][j]["weight"] for j in graph[i] if topics[i] == topics[j])
+        assert share[i] == pytest.approx(within / whole) if whole else np.isnan(share[i])
+        ties = [t for t, pair in enumerate(pairs) if i in pair]
+        assert strongest_tie(network, i) == max(ties, key=lambda t: (network.weight[t], -t), default=-1)
+    assert strongest_tie(network) == (max(range(len(pairs)), key=lambda t: (network.weight[t], -t)) if pairs else -1)
+
+
+def test_the_least_sure_come_first():
+    assert unsure(np.array([0.9, 0.3, 0.8, 0.79, 0.1])).tolist() == [4, 1, 3]
+
+
+def test_the_line_parts_the_items_kept_from_those_left_out(corpus):
+    resolution = resolve(corpus, "keyword", [Decision("keyword", "aside", corpus.of("keyword").forms[3])])
+    counted = count(corpus, resolution, Relate(of="keyword", tie="co-occurrence"))
+    filtered = select(corpus, resolution, counted, Relate(of="keyword", tie="co-occurrence", min_records=5))
+    rows = listed(Related(counted, filtered), resolution, most=7)
+    used = Counter(e for e in counted.item.tolist() if not resolution.aside[e])
+    above, below = ([n for n in used.values() if ok(n)] for ok in (lambda n: n >= 5, lambda n: n < 5))
+    assert rows.line == len(above) == len(filtered.network) and rows.under == len(below) > 7
+    assert len(rows.label) == len(rows.order) == rows.line + 7 and sorted(rows.order) == list(range(len(rows.label)))
+    assert rows.records[rows.order][: rows.line].tolist() == sorted(above, reverse=True)
+    assert rows.records[rows.line :].tolist() == sorted(below, reverse=True)[:7]
+    assert not np.isnan(rows.ties[: rows.line]).any() and np.isnan(rows.strength[rows.line :]).all()
+    assert rows.part[: rows.line].min() == 1 and corpus.of("keyword").forms[3] not in rows.label

@@ -19,6 +19,7 @@ from umber_knot.desktop.session import Session
 from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import colour, look, sans
+from umber_knot.group.inside import share_inside, unsure
 
 QUALITY = (
     ("modularity", "modularity", "more ties inside than expected; Reichardt & Bornholdt 2006"),
@@ -225,18 +226,18 @@ class GroupDesk(Desk):
         if s.stable.index == s.stable.index:
             text = f"agreement with {s.shown_strand.group.runs} other runs"
             self.steady.addWidget(Share(f"{s.stable.index:.3f}", text, s.stable.index, c.verdigris))
-            unsure = np.flatnonzero(s.stable.confidence < 0.8)
+            shaky = unsure(s.stable.confidence)
             n = len(s.grouped.topic)
             self.steady.addWidget(
                 Share(
-                    f"{len(unsure):,}",
+                    f"{len(shaky):,}",
                     f"of {n:,} change topic in a fifth of runs or more",
-                    len(unsure) / max(n, 1),
+                    len(shaky) / max(n, 1),
                     c.ochre,
                 )
             )
             labels = s.related.network.label
-            for i in unsure[np.argsort(s.stable.confidence[unsure])][:3].tolist():
+            for i in shaky[:3].tolist():
                 self.steady.addWidget(
                     Link(
                         f"{labels[i]}  {s.stable.confidence[i]:.2f}",
@@ -260,12 +261,7 @@ class GroupDesk(Desk):
             return
         name = next((t.name for t in s.grouped.topics if t.number == topic + 1), "no topic")
         self.members.heading.setText(f"Members of {name}")
-        same = s.grouped.topic[network.source] == s.grouped.topic[network.target]
-        inside = np.bincount(network.source[same], network.weight[same], len(network)) + np.bincount(
-            network.target[same], network.weight[same], len(network)
-        )
-        with np.errstate(invalid="ignore", divide="ignore"):
-            share = inside / network.strength()
+        share = share_inside(network, s.grouped.topic)
         sure = (
             s.stable.confidence
             if s.stable is not None and len(s.stable.confidence) == len(network)

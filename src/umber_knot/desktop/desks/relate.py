@@ -7,6 +7,7 @@ from html import escape
 import numpy as np
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
 
+from umber_knot.corpus.model import Floats
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.evidence import Page, record_page_html, tie_html
 from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
@@ -17,6 +18,8 @@ from umber_knot.desktop.session import Session
 from umber_knot.desktop.strands import OF, StrandRow, further_words, strand_words, tie_of
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
+from umber_knot.desktop.wording import several
+from umber_knot.relate.listing import listed, strongest_tie
 
 COUNTING = (
     ("full", "in full", "every shared record counts 1 for each pair"),
@@ -196,29 +199,13 @@ class RelateDesk(Desk):
     def _show_items(self) -> None:
         """The items, and below the line those the threshold leaves out, as far as suggestions may lift them."""
         s = self.session
-        network, counted = s.related.network, s.related.counted
         relate = s.shown_strand.relate
         resolution = s.resolution(relate.of)
         if resolution is None:
             return
-        n = len(network)
-        degree, strength = network.degree(), network.strength()
-        parts = s.related.filtered.part + 1
-        order = np.lexsort((np.arange(n), -degree, -network.records))
-        inside = np.zeros(len(counted.records), bool)
-        inside[network.entity] = True
-        outside = np.flatnonzero(~inside & (counted.records > 0) & ~resolution.aside)
-        outside = outside[np.lexsort((outside, -counted.records[outside]))][:400]
-        labels = [*network.label, *(resolution.label[e] for e in outside)]
-        blank = np.full(len(outside), np.nan)
-        records = np.r_[network.records, counted.records[outside]]
-        values = {
-            name: np.r_[v.astype(float), blank]
-            for name, v in (("ties", degree), ("strength", strength), ("part", parts))
-        }
+        rows = listed(s.related, resolution)
 
-        def shown(name: str, digits: int) -> Column:
-            v = values[name]
+        def shown(name: str, v: Floats, digits: int) -> Column:
             return Column(name, lambda i: "–" if np.isnan(v[i]) else f"{v[i]:,.{digits}f}", v, 84)
 
         lifted = ""
@@ -226,20 +213,19 @@ class RelateDesk(Desk):
         if offers is not None and offers.effects and relate.min_records > 1:
             lift = sum(e.lifts() for e in offers.effects)
             lifted = f"; {lift:,} suggestion{'s' * (lift != 1)} would lift one over it" if lift else ""
-        least, under = relate.min_records, int((~inside & (counted.records > 0)).sum())
+        least = relate.min_records
         self.items.heading.setText(s.words().capitalize())
-        self.line.setText(f"the line is at {least} record{'s' * (least != 1)}; {under:,} below it{lifted}")
-        rows = np.r_[order, np.arange(n, n + len(outside))]
+        self.line.setText(f"the line is at {several(least, 'record')}; {rows.under:,} below it{lifted}")
         self.table.show_rows(
             [
-                Column("name", lambda i: labels[i], None, 230),
-                Column("records", lambda i: f"{records[i]:,}", records, 84),
-                shown("ties", 0),
-                shown("strength", 1),
-                shown("part", 0),
+                Column("name", lambda i: rows.label[i], None, 230),
+                Column("records", lambda i: f"{rows.records[i]:,}", rows.records, 84),
+                shown("ties", rows.ties, 0),
+                shown("strength", rows.strength, 1),
+                shown("part", rows.part, 0),
             ],
-            rows,
-            below=n,
+            rows.order,
+            below=rows.line,
         )
         selected = s.selection.items
         self.table.select_row(s.item(selected[0]) if len(selected) == 1 else -1)
@@ -265,12 +251,11 @@ class RelateDesk(Desk):
             pair = (sel.items[0], sel.items[1])
         if pair is None or min(s.item(pair[0]), s.item(pair[1])) < 0:
             i = s.item(sel.items[0]) if len(sel.items) == 1 else -1
-            ties = np.flatnonzero((network.source == i) | (network.target == i)) if i >= 0 else np.arange(network.ties)
-            if not len(ties):
+            t = strongest_tie(network, i if i >= 0 else None)
+            if t < 0:
                 self.why.fill(
                     f'<p class="faint">Why are they tied?</p><p>{escape(s.called(sel.items[0]))} has no ties.</p>'
                 )
                 return
-            t = int(ties[np.lexsort((-network.weight[ties], -network.count[ties]))[0]])
             pair = (network.identity(int(network.source[t])), network.identity(int(network.target[t])))
         self.why.fill(tie_html(self.why, s, *pair))

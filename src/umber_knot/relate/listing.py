@@ -1,0 +1,62 @@
+"""The items of a network in order, and below the line those that its filters left out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from umber_knot.corpus.model import Floats, Ints
+from umber_knot.network.model import Network
+from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.shared import Related
+
+#: Left-out items that are listed.
+BELOW = 400
+
+
+@dataclass(frozen=True, slots=True)
+class Listing:
+    """One row an item of the network, in the network's order, then one for each item below the line.
+
+    ``ties``, ``strength`` and ``part`` (from 1, the largest first) are NaN below it. ``order`` puts the rows in the
+    order they are read in, most records first; ``line`` is how many stand above, ``under`` how many were left out.
+    """
+
+    label: list[str]
+    records: Ints
+    ties: Floats
+    strength: Floats
+    part: Floats
+    order: Ints
+    line: int
+    under: int
+
+
+def listed(related: Related, resolution: Resolution, most: int = BELOW) -> Listing:
+    """The items of a network and up to ``most`` of those its filters left out; what is set aside is in neither."""
+    network, counted, n = related.network, related.counted, len(related.network)
+    kept = np.zeros(len(counted.records), bool)
+    kept[network.entity] = True
+    left = ~kept & (counted.records > 0) & ~resolution.aside
+    below = np.flatnonzero(left)
+    below = below[np.lexsort((below, -counted.records[below]))][:most]
+    degree, blank = network.degree(), np.full(len(below), np.nan)
+    return Listing(
+        [*network.label, *(resolution.label[e] for e in below.tolist())],
+        np.r_[network.records, counted.records[below]],
+        np.r_[degree, blank],
+        np.r_[network.strength(), blank],
+        np.r_[related.filtered.part + 1.0, blank],
+        np.r_[np.lexsort((np.arange(n), -degree, -network.records)), np.arange(n, n + len(below))],
+        n,
+        int(left.sum()),
+    )
+
+
+def strongest_tie(network: Network, item: int | None = None) -> int:
+    """The tie of most shared records, then of most weight: of an item or of the whole; −1 where there is none."""
+    ties = np.arange(network.ties)
+    if item is not None:
+        ties = np.flatnonzero((network.source == item) | (network.target == item))
+    return int(ties[np.lexsort((-network.weight[ties], -network.count[ties]))[0]]) if len(ties) else -1
