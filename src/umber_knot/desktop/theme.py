@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QToolTip
 
 from umber_knot.chart.palette import DARK, LIGHT, Theme
 from umber_knot.paths import FONTS
@@ -124,3 +124,4 @@ def apply(name: str) -> None:
     ):
         palette.setColor(role, QColor(value))
     app.setPalette(palette)
+    QToolTip.setPalette(palette)

@@ -77,6 +77,7 @@ class ChartDesk(Desk):
         row.addWidget(self.evidence)
         self.body.addLayout(row, 1)
         self._part()
+        session.opened.connect(self.stand_alone)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
