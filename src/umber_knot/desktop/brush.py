@@ -12,6 +12,7 @@ from umber_knot.desktop.session import Session
 from umber_knot.lineage.nodes import CHARTED
 from umber_knot.lineage.store import read
 from umber_knot.work.client import Worker
+from umber_knot.work.keeping import passing_folder
 from umber_knot.work.state import Painted, Passed
 
 
@@ -74,6 +75,8 @@ class Brush(QObject):
                 self._take(value)
             elif what == "error":  # a new process, or one that could not draw, is told again what to draw
                 self._faults += 1
+                for untold in passing_folder().glob("ties-*"):
+                    untold.unlink(missing_ok=True)
                 for easel in self._easels if self._faults < 3 else ():
                     easel.wish = easel.wish or easel.asked or None
                     easel.sent.clear()
