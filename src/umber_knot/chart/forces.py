@@ -182,8 +182,8 @@ def push_apart(x, y, radius, rounds):  # type: ignore[no-untyped-def]
 def pack(widths, heights, aspect, gap):  # type: ignore[no-untyped-def]
     """Lower-left corners for boxes, given by falling area: each goes where the whole stays most compact.
 
-    A place touches the boxes already set; the best one keeps the farthest corner, measured in the wanted aspect,
-    nearest to the middle of the first box.
+    A place touches a box already set, on one of its four sides and flush with one of two edges; the best one keeps the
+    farthest corner, measured in the wanted aspect, nearest to the middle of the first box.
     """
     n = len(widths)
     px = np.zeros(n)
@@ -193,23 +193,19 @@ def pack(widths, heights, aspect, gap):  # type: ignore[no-untyped-def]
         w, h = widths[k], heights[k]
         best = 1e300
         for j in range(k):
-            for place in range(8):
-                if place == 0 or place == 1:
-                    ax = px[j] + widths[j] + gap
-                elif place == 2 or place == 3:
-                    ax = px[j] - w - gap
-                elif place == 4 or place == 6:
-                    ax = px[j]
-                else:
-                    ax = px[j] + widths[j] - w
-                if place == 4 or place == 5:
-                    ay = py[j] + heights[j] + gap
-                elif place == 6 or place == 7:
-                    ay = py[j] - h - gap
-                elif place == 0 or place == 2:
-                    ay = py[j]
-                else:
-                    ay = py[j] + heights[j] - h
+            right, left = px[j] + widths[j] + gap, px[j] - w - gap
+            above, below = py[j] + heights[j] + gap, py[j] - h - gap
+            flush_x, flush_y = px[j] + widths[j] - w, py[j] + heights[j] - h
+            for ax, ay in (
+                (right, py[j]),
+                (right, flush_y),
+                (left, py[j]),
+                (left, flush_y),
+                (px[j], above),
+                (flush_x, above),
+                (px[j], below),
+                (flush_x, below),
+            ):
                 far_x = max(abs(ax - mid_x), abs(ax + w - mid_x)) / aspect
                 far_y = max(abs(ay - mid_y), abs(ay + h - mid_y))
                 cost = max(far_x, far_y) + 0.05 * (far_x + far_y)

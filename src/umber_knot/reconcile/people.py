@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import combinations
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -177,52 +179,68 @@ def _columns(names: Sequence[tuple[Reading, ...]], nobody: dict[int, str]) -> _R
     return _Readings(*table.T, list(cores), list(givens))  # type: ignore[call-arg]
 
 
+class _Met(NamedTuple):
+    """Forms that met: which two, packed with the lower first; how their families and given names agree. One row each."""
+
+    pair: NDArray[np.int64]
+    family: Ints
+    given: Ints
+
+    def only(self, rows: NDArray[Any]) -> _Met:
+        """Some of the rows, by number or by truth."""
+        return _Met(*(column[rows] for column in self))
+
+
 def compared(found: People, check: Callable[[], None] = lambda: None) -> Pairs:
     """Every pair of forms worth comparing, with its evidence; pairs that must not merge are not among them."""
-    r = found.columns
-    x, y = _block_pairs(found, r)
-    slipped = np.zeros(len(x), bool)
-    sx, sy = _slip_pairs(found, r)
-    x, y, slipped = np.r_[x, sx], np.r_[y, sy], np.r_[slipped, np.ones(len(sx), bool)]
+    named, numbered = _by_names(found, check), _by_numbers(found)
+    met = _Met(*(np.concatenate(columns) for columns in zip(named, numbered)))
+    met = met.only(np.lexsort((-met.given, met.family, met.pair)))  # the best reading of each pair first
+    met = met.only(_first_of_each(met.pair))
+    met = met.only(~is_among(met.pair, found.together))
+    a, b = (met.pair >> 32).astype(np.int32), (met.pair & 0xFFFFFFFF).astype(np.int32)
+    if found.orcid:
+        free = np.array([not _kept_apart(found, i, j) for i, j in zip(a.tolist(), b.tolist())], bool)
+        met, a, b = met.only(free), a[free], b[free]
+    plain = np.array([read[0].family if read else "" for read in found.read], object)
+    family = np.where((met.family == SAME) & (plain[a] != plain[b]), SOUNDING, met.family)
     check()
-    keep = (r.form[x] != r.form[y]) & ((r.way[x] == PLAIN) | (r.way[y] == PLAIN))
+    rivals, kin = found.rivals, found.kin
+    names = {
+        "rivals": np.where(met.given < WHOLE, np.log2(1 + np.maximum(rivals[a], rivals[b])), 0.0),
+        "crowded family": np.log2(1 + np.maximum(kin[a], kin[b])),
+    } | _same_number(found, packed(a, b))
+    return Pairs(a, b, family, met.given, names | _features(found, found.around, a, b, family, met.given))
+
+
+def _by_names(found: People, check: Callable[[], None]) -> _Met:
+    """Pairs that meet by a reading of their names: in a block, or one slip apart; at least one as it is written."""
+    r = found.columns
+    (x, y), (sx, sy) = _block_pairs(found, r), _slip_pairs(found, r)
+    slipped = np.repeat((False, True), (len(x), len(sx)))
+    x, y = np.r_[x, sx], np.r_[y, sy]
+    check()
+    keep = np.flatnonzero((r.form[x] != r.form[y]) & ((r.way[x] == PLAIN) | (r.way[y] == PLAIN)))
+    given = _relations(r, x[keep], y[keep], check)
+    keep, given = keep[given != AGAINST], given[given != AGAINST]
     x, y, slipped = x[keep], y[keep], slipped[keep]
-    given = _relations(r, x, y, check)
-    keep = given != AGAINST
-    x, y, slipped, given = x[keep], y[keep], slipped[keep], given[keep]
     way = np.maximum(r.way[x], r.way[y])
     family = np.select(
         [slipped, way == SHORTENED, way == TURNED, way == MAIL], [SLIPPED, PARTLY, SWAPPED, BY_MAIL], SAME
     )
-    a, b = r.form[x], r.form[y]
-    sharing = np.array(
-        [(f, g) for forms in found.shared.values() for k, f in enumerate(forms) for g in forms[k + 1 :]], np.int64
-    ).reshape(-1, 2)
-    a, b = np.r_[a, sharing[:, 0]], np.r_[b, sharing[:, 1]]
-    family, given = np.r_[family, np.full(len(sharing), BY_NUMBER)], np.r_[given, np.full(len(sharing), NOTHING)]
-    pair = packed(a, b)
-    order = np.lexsort((-given, family, pair))  # the best reading of each pair first
-    pair = pair[order]
-    first = np.r_[True, pair[1:] != pair[:-1]] if len(pair) else np.zeros(0, bool)
-    pair, family, given = pair[first], family[order][first], given[order][first]
-    free = ~is_among(pair, found.together)
-    pair, family, given = pair[free], family[free], given[free]
-    a, b = (pair >> 32).astype(np.int32), (pair & 0xFFFFFFFF).astype(np.int32)
-    keep = (
-        ~np.array([_kept_apart(found, i, j) for i, j in zip(a.tolist(), b.tolist())], bool)
-        if found.orcid
-        else np.ones(len(a), bool)
-    )
-    a, b, family, given = a[keep], b[keep], family[keep], given[keep]
-    plain = np.array([read[0].family if read else "" for read in found.read], object)
-    family = np.where((family == SAME) & (plain[a] != plain[b]), SOUNDING, family)
-    check()
-    rivals, kin = found.rivals, found.kin
-    names = {
-        "rivals": np.where(given < WHOLE, np.log2(1 + np.maximum(rivals[a], rivals[b])), 0.0),
-        "crowded family": np.log2(1 + np.maximum(kin[a], kin[b])),
-    } | _same_number(found, packed(a, b))
-    return Pairs(a, b, family, given, names | _features(found, found.around, a, b, family, given))
+    return _Met(packed(r.form[x], r.form[y]), family, given)
+
+
+def _by_numbers(found: People) -> _Met:
+    """Pairs that meet by a number they share, whatever their names."""
+    sharing = [two for forms in found.shared.values() for two in combinations(forms, 2)]
+    a, b = np.array(sharing, np.int64).reshape(-1, 2).T
+    return _Met(packed(a, b), np.full(len(a), BY_NUMBER), np.full(len(a), NOTHING))
+
+
+def _first_of_each(ordered: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Which of ordered numbers differ from the one before."""
+    return np.r_[True, ordered[1:] != ordered[:-1]] if len(ordered) else np.zeros(0, bool)
 
 
 def pooled(found: People, pairs: Pairs, group: Ints, groups: int) -> tuple[Pairs, Ints]:
@@ -232,8 +250,7 @@ def pooled(found: People, pairs: Pairs, group: Ints, groups: int) -> tuple[Pairs
     pair = packed(a, b)
     order = np.lexsort((pairs.family, -pairs.given, pair))
     order = order[(a != b)[order]]
-    first = np.r_[True, pair[order][1:] != pair[order][:-1]] if len(order) else np.zeros(0, bool)
-    best = order[first]
+    best = order[_first_of_each(pair[order])]
     a, b, family, given = (
         (pair[best] >> 32).astype(np.int32),
         (pair[best] & 0xFFFFFFFF).astype(np.int32),
