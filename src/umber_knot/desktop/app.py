@@ -22,9 +22,8 @@ def run_window(files: Sequence[Path]) -> int:
         print("umber-knot: there is no screen here. ./umber run works without one; see ./umber --help", file=sys.stderr)
         return 2
     stages, drawing = Worker("stages"), Worker("brush")
-    if files:  # the workers load their libraries while the window is being built
+    if files:  # it loads its libraries while the window is being built; what draws is needed last, and comes after both
         stages.start()
-        drawing.start()
     from PyQt6.QtCore import QSettings, QTimer
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
@@ -50,7 +49,7 @@ def run_window(files: Sequence[Path]) -> int:
     sys.excepthook = _reporter(window)
     if os.environ.get("UMBER_MILESTONES"):
         _tell_milestones(window)
-    QTimer.singleShot(0, lambda: (stages.start(), drawing.start()))  # with nothing to open, once the window stands
+    QTimer.singleShot(0, lambda: (stages.start(), drawing.start()))  # what is not there yet
     if files:
         QTimer.singleShot(0, lambda: window.open_files(list(files)))
     return app.exec()

@@ -84,12 +84,13 @@ def _carried_out(job: Job, task: Callable[..., Any], arguments: tuple[Any, ...])
 def main() -> None:
     role, channel = sys.argv[1], int(sys.argv[2])
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    if role == "stages":  # the window and what it draws come first where cores are few
-        os.nice(10)
     with Connection(channel) as connection:
         from umber_knot.work import tasks
 
-        serve(connection, tasks.by_role(role))
+        known = tasks.by_role(role)
+        if role == "stages":  # the window and what it draws come first where cores are few
+            os.nice(10)
+        serve(connection, known)
 
 
 if __name__ == "__main__":
