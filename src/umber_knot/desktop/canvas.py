@@ -156,6 +156,11 @@ class Canvas(QWidget):
         self.shown.emit()
         self.viewed.emit()
 
+    @property
+    def lettered(self) -> bool:
+        """Whether the last frame had all its words; those it had no time for come with the next."""
+        return not self._inks.short
+
     def retheme(self) -> None:
         self._inks.clear()
         self._left.clear()

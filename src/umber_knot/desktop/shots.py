@@ -97,7 +97,11 @@ def _take(folder: Path) -> int:
         until(lambda: session.running is None)
         settle(0.3)
         window.saved.setText("saved 14:02")  # the same bytes at any hour
-        window.grab().save(str(folder / f"{name}.png"))
+        picture, chart = window.grab(), window.desks["chart"]
+        while not (chart.canvas.lettered and chart.other.lettered):  # type: ignore[attr-defined]
+            settle(0.05)
+            picture = window.grab()
+        picture.save(str(folder / f"{name}.png"))
         print(folder / f"{name}.png")
 
     try:
