@@ -193,6 +193,16 @@ def test_adjusted_rand_and_matching():
     assert match(np.array([1, 1, 0, 0, 2]), np.array([0, 0, 1, 1, 1])).tolist() == [1, 0, -1]
 
 
+@given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 3)), min_size=1, max_size=9))
+def test_topics_are_matched_so_that_most_items_stay(pairs):
+    new, old = np.array(pairs).T
+    partner = match(new, old)
+    table = Counter(pairs)
+    kept = sum(table[a, int(b)] for a, b in enumerate(partner) if b >= 0)
+    best = max(sum(table[a, b] for a, b in enumerate(order)) for order in itertools.permutations(range(4)))
+    assert kept == best and all(table[a, int(b)] for a, b in enumerate(partner) if b >= 0)
+
+
 def test_a_topic_keeps_its_number_when_topics_move():
     before = np.array([2, 2, 2, 0, 0, 1, 1, -1])
     now = np.array([0, 0, 0, 1, 1, 2, 3, 3])

@@ -22,8 +22,9 @@ def run_window(files: Sequence[Path]) -> int:
         print("umber-knot: there is no screen here. ./umber run works without one; see ./umber --help", file=sys.stderr)
         return 2
     stages, drawing = Worker("stages"), Worker("brush")
-    if files:  # it loads its libraries while the window is being built; what draws is needed last, and comes after both
+    if files:  # they load their libraries while the window is being built
         stages.start()
+        drawing.start()
     from PyQt6.QtCore import QSettings, QTimer
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication

@@ -156,10 +156,14 @@ def adjusted_rand(a: Ints, b: Ints) -> float:
 
 def match(new: Ints, old: Ints) -> Ints:
     """For each new topic the old topic it shares most items with, one to one (Hungarian); −1 without a partner."""
-    from scipy.optimize import linear_sum_assignment
-
     table = contingency(new, old)
-    rows, cols = linear_sum_assignment(-table)
+    shares = table > 0
+    if shares.sum(0).max(initial=0) <= 1 and shares.sum(1).max(initial=0) <= 1:  # nothing to choose between
+        rows, cols = np.nonzero(shares)
+    else:
+        from scipy.optimize import linear_sum_assignment  # here, because it takes longer to load than all of the above
+
+        rows, cols = linear_sum_assignment(-table)
     partner = np.full(table.shape[0], -1, np.int32)
     shared = table[rows, cols] > 0
     partner[rows[shared]] = cols[shared]

@@ -185,8 +185,6 @@ def _sizes(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Siz
 
 def _places(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Standing:
     """Where items stand before anything was moved by hand: as remembered for this very state, else laid out."""
-    from umber_knot.chart.layout import layout
-
     network, chart = _network(done, node), _strand(inputs, node).chart
     base, memory = arrangement_base(inputs, node.strand), inputs.of(node.strand)
     as_left = memory.places.get("") if not memory.afresh and len(memory.places) == 1 else None  # a study of version 4
@@ -196,6 +194,8 @@ def _places(inputs: Inputs, node: Node, done: Results, progress: Progress) -> St
         if not np.isnan(spots).any():
             return Standing(spots[:, 0].copy(), spots[:, 1].copy())
     earlier = [p for key, p in memory.places.items() if _afresh(key) == memory.afresh]
+    from umber_knot.chart.layout import layout  # here, because the kernels take long to load
+
     progress("laying out the chart", 0, 0)
     radius = sizes(network, chart.size_by).radius
     return Standing(

@@ -1,13 +1,30 @@
 """What workers can do, a file a task: ``stages`` brings a study up to date, ``brush`` draws the chart for a view.
 
-Takes: a request by name. Gives: the task's function; its libraries are loaded before the first request.
+Takes: a request by name. Gives: the task's function. The libraries of a first chart are loaded before the first
+request, those of every other task with its first.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
+from importlib import import_module
 from typing import Any
+
+#: Where the tasks of ``stages`` are.
+MODULES = {
+    "update": "update",
+    "suggest": "suggest",
+    "bring_in": "bring_in",
+    "report": "report",
+    "spellings": "spellings",
+    "gather": "gather",
+    "preview": "take",
+    "take": "take",
+    "columns": "columns",
+    "copy": "copying",
+    "salvage": "copying",
+    "migrate": "copying",
+}
 
 
 def by_role(role: str) -> dict[str, Callable[..., Any]]:
@@ -19,9 +36,15 @@ def by_role(role: str) -> dict[str, Callable[..., Any]]:
         warm(draw_only=True)
         brush = Brush()
         return {"paint": brush.paint}
-    from umber_knot.work.tasks import bring_in, columns, copying, gather, report, spellings, suggest, take, update
     from umber_knot.work.tasks.keeper import Keeper
 
     keeper = Keeper()
-    modules = (update, suggest, bring_in, report, spellings, gather, take, columns, copying)
-    return {name: partial(task, keeper) for module in modules for name, task in module.TASKS.items()}
+
+    def task(name: str) -> Callable[..., Any]:
+        def carried_out(*arguments: Any) -> Any:
+            return getattr(import_module(f"{__name__}.{MODULES[name]}"), name)(keeper, *arguments)
+
+        return carried_out
+
+    import_module(f"{__name__}.update")
+    return {name: task(name) for name in MODULES}

@@ -23,6 +23,3 @@ def bring_in(keeper: Keeper, job: Job, state: State, file: Path) -> tuple[int, l
         with Study.open(state.path) as study:
             study.decide(f"bring in {len(kept):,} decisions from {file.name}", kept)
     return len(kept), problems
-
-
-TASKS = {"bring_in": bring_in}

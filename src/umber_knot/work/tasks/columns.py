@@ -16,6 +16,3 @@ def columns(keeper: Keeper, job: Job, file: Path, reading: str) -> tuple[Any, li
     """How the columns of a table file are read under earlier options (as JSON), and its first rows."""
     job.progress("looking at the columns")
     return matched_rows((cells for _, cells, _ in rows_of(file)), json.loads(reading or "{}"))
-
-
-TASKS = {"columns": columns}

@@ -29,6 +29,3 @@ def migrate(keeper: Keeper, job: Job, path: Path) -> Path:
     job.progress("bringing the study up to date")
     with Study.open(path):
         return path
-
-
-TASKS = {"copy": copy, "salvage": salvage, "migrate": migrate}

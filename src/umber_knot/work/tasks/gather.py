@@ -37,6 +37,3 @@ def gather(
     ]
     harvests += [read_file(file, told, chosen) for file in expanded(t for t in things if isinstance(t, Path))]
     return save(path, harvests, lambda n: job.progress(*reading), instead_of)
-
-
-TASKS = {"gather": gather}

@@ -20,6 +20,3 @@ def report(keeper: Keeper, job: Job, state: State, theme: str) -> dict[str, byte
     results = {o.node: o.result for o in keeper.lineage.update(inputs, job.progress, nodes)}
     job.progress("drawing the plate")
     return contents(subject(inputs, strand, results), THEMES[theme])
-
-
-TASKS = {"report": report}

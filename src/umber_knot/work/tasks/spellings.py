@@ -25,6 +25,3 @@ def spellings(keeper: Keeper, job: Job, state: State, kind: str, like: str) -> t
         near = likeness(like, [forms[f] for f in used.tolist()])
         return kind, like, used[np.lexsort((used, -near))].astype(np.int32)
     return kind, like, np.array(sorted(used.tolist(), key=lambda f: forms[f].casefold()), np.int32)
-
-
-TASKS = {"spellings": spellings}

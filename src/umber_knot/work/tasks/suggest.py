@@ -33,6 +33,3 @@ def suggest(keeper: Keeper, job: Job, state: State, kind: str) -> tuple[str, Pas
         told = effects(resolution, related.counted, related.filtered, relate, offers.suggestions)
         offers = Offers(kind, offers.corpus_key, offers.forms, offers.suggestions, tuple(told))
     return kind, Passed.of(keeper.passing.put(f"{key}-{state.serial}", offers), offers)
-
-
-TASKS = {"suggest": suggest}

@@ -26,6 +26,3 @@ def take(keeper: Keeper, job: Job, path: Path, question: Any, most: int, today: 
     found = read_text(collected(records), question.name(), {"catalogue": asked})
     found.note = f"{question.protocol} {question.address}, “{question.query}”, asked {today}"
     return save(path, [found], lambda n: job.progress("saving the records", n, len(records)))
-
-
-TASKS = {"preview": preview, "take": take}

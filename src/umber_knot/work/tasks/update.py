@@ -62,6 +62,3 @@ def _remembered(keeper: Keeper, job: Job, state: State, inputs: Inputs, strand: 
             keeper.lineage.known_as(node, key, new)
             job.part(Renamed(node, key, new))
     return inputs
-
-
-TASKS = {"update": update}
