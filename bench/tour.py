@@ -31,15 +31,16 @@ def opened(study: Path, state: Path) -> tuple[Any, Any]:
     os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = str(state)
     from PyQt6.QtWidgets import QApplication
 
-    from umber_knot.desktop import theme
     from umber_knot.desktop.brush import Brush
+    from umber_knot.desktop.house import dress
     from umber_knot.desktop.session import Session
+    from umber_knot.desktop.theme import load_fonts
     from umber_knot.desktop.tidying import tidy_unseen
     from umber_knot.desktop.window import Window
 
     app = QApplication.instance() or QApplication([])
-    theme.load_fonts()
-    theme.apply("light")
+    load_fonts()
+    dress("light")
     window = Window(Session(), Brush())
     window.resize(1280, 800)
     window.show()

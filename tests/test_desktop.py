@@ -16,6 +16,7 @@ from umber_knot.chart.hits import tie_at
 from umber_knot.corpus.study import Study
 from umber_knot.desktop import theme
 from umber_knot.desktop.brush import Brush
+from umber_knot.desktop.house import dress
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number, SentenceWord, Years, _parsed
 from umber_knot.desktop.session import Session
@@ -55,7 +56,7 @@ def test_the_window_starts_without_the_libraries_that_only_workers_need():
 @pytest.fixture
 def window(qtbot, qapp):
     theme.load_fonts()
-    theme.apply("light")
+    dress("light")
     one = Window(Session(), Brush())
     qtbot.addWidget(one, before_close_func=lambda w: (w.session.shut_down(), w.brush.shut_down()))
     one.resize(1280, 800)
@@ -308,6 +309,7 @@ def test_finder_reaches_commands_items_and_records(opened, qtbot):
 def test_both_themes_and_sizes_paint_on_their_own_ground(opened, qtbot):
     for name in ("dark", "light"):
         opened.apply_theme(name)
+        qtbot.waitUntil(lambda: opened.curtain.isHidden())
         paper = QColor(look().chart.paper).lightness()
         for size in ((1024, 700), (1920, 1080)):
             opened.resize(*size)

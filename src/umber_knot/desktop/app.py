@@ -29,9 +29,10 @@ def run_window(files: Sequence[Path]) -> int:
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
-    from umber_knot.desktop import theme
     from umber_knot.desktop.brush import Brush
+    from umber_knot.desktop.house import dress
     from umber_knot.desktop.session import Session
+    from umber_knot.desktop.theme import load_fonts
     from umber_knot.desktop.tidying import tidy_unseen
     from umber_knot.desktop.window import Window
     from umber_knot.paths import RESOURCES, config_dir
@@ -41,9 +42,9 @@ def run_window(files: Sequence[Path]) -> int:
     app.setApplicationName("Umber Knot")
     app.setDesktopFileName("umber-knot")
     app.setWindowIcon(QIcon(str(RESOURCES / "umber-knot.svg")))
-    theme.load_fonts()
+    load_fonts()
     settings = QSettings(str(config_dir() / "window.ini"), QSettings.Format.IniFormat)
-    theme.apply("dark" if settings.value("theme") == "dark" else "light")
+    dress("dark" if settings.value("theme") == "dark" else "light")
     window = Window(Session(stages), brush)
     window.show()
     tidy_unseen(app, window.session)

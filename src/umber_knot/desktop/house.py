@@ -6,9 +6,10 @@ A style of one's own costs nothing when the look changes; a style sheet has ever
 from __future__ import annotations
 
 from PyQt6.QtCore import QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPalette, QPen
+from PyQt6.QtGui import QColor, QPainter, QPalette, QPen
 from PyQt6.QtWidgets import (
     QAbstractScrollArea,
+    QApplication,
     QFrame,
     QLineEdit,
     QPlainTextEdit,
@@ -18,12 +19,43 @@ from PyQt6.QtWidgets import (
     QStyleOptionComplex,
     QStyleOptionSlider,
     QStyleOptionViewItem,
+    QToolTip,
     QWidget,
 )
 
-from umber_knot.desktop.theme import colour, look
+from umber_knot.desktop.theme import choose, colour, look, sans
 
 BAR, SHORTEST = 10, 28  # width of a scroll bar and length of its handle, in pixels
+
+
+def dress(name: str) -> None:
+    """Show the whole application in a look."""
+    c = choose(name)
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    if not isinstance(app.style(), House):
+        app.setStyle(House())
+        app.setFont(sans(13))
+    palette = QPalette()
+    for role, value in (
+        (QPalette.ColorRole.Window, c.chrome),
+        (QPalette.ColorRole.WindowText, c.ink),
+        (QPalette.ColorRole.Base, c.panel),
+        (QPalette.ColorRole.AlternateBase, c.wash),
+        (QPalette.ColorRole.Text, c.ink),
+        (QPalette.ColorRole.Button, c.panel),
+        (QPalette.ColorRole.ButtonText, c.ink),
+        (QPalette.ColorRole.Highlight, c.verdigris),
+        (QPalette.ColorRole.HighlightedText, c.panel),
+        (QPalette.ColorRole.Link, c.umber),
+        (QPalette.ColorRole.ToolTipBase, c.panel),
+        (QPalette.ColorRole.ToolTipText, c.ink),
+        (QPalette.ColorRole.PlaceholderText, c.faint),
+        (QPalette.ColorRole.Mid, c.line),
+    ):
+        palette.setColor(role, QColor(value))
+    app.setPalette(palette)
+    QToolTip.setPalette(palette)
 
 
 def sheet(widget: QWidget, edge: str = "") -> None:

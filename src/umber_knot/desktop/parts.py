@@ -296,6 +296,27 @@ class Popup(QFrame):
         self.closed.emit()
 
 
+class Curtain(QWidget):
+    """Lies over a window and paints nothing, so that what was seen stays until it is lifted; then all is painted once.
+
+    Where many widgets change at once, Qt paints each of them and then the window they are in.
+    """
+
+    def __init__(self, over: QWidget) -> None:
+        super().__init__(over)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        self.hide()
+
+    def fall(self) -> None:
+        self.setGeometry(self.parentWidget().rect())  # type: ignore[union-attr]
+        self.show()
+        self.raise_()
+
+    def lift(self) -> None:
+        self.hide()
+
+
 def show_new(widget: QWidget) -> None:
     """Show what has been put into the layouts below a widget in view, and lay it out once. Left to itself, Qt lays out
     everything again at each widget."""

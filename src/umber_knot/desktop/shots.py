@@ -65,15 +65,16 @@ def _take(folder: Path) -> int:
     from PyQt6.QtWidgets import QApplication
 
     from umber_knot.demo import demo_study
-    from umber_knot.desktop import theme
     from umber_knot.desktop.brush import Brush
+    from umber_knot.desktop.house import dress
     from umber_knot.desktop.selection import Selection
     from umber_knot.desktop.session import Session
+    from umber_knot.desktop.theme import load_fonts
     from umber_knot.desktop.window import Window
 
     app = QApplication(sys.argv[:1])
-    theme.load_fonts()
-    theme.apply("light")
+    load_fonts()
+    dress("light")
     session, brush = Session(), Brush()
     window = Window(session, brush)
     window.resize(1280, 800)

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication, QToolTip
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 from umber_knot.chart.palette import DARK, LIGHT, Theme
 from umber_knot.paths import FONTS
@@ -93,35 +92,8 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(path))
 
 
-def apply(name: str) -> None:
-    """Choose the look of the whole application."""
-    from umber_knot.desktop.house import House  # which paints in the look chosen here
-
+def choose(name: str) -> Look:
+    """Make a look the present one; what is painted from now on is in it (``house.dress`` has all painted anew)."""
     global _current
     _current = LOOKS[name]
-    app = QApplication.instance()
-    assert isinstance(app, QApplication)
-    if not isinstance(app.style(), House):
-        app.setStyle(House())
-        app.setFont(sans(13))
-    c = _current
-    palette = QPalette()
-    for role, value in (
-        (QPalette.ColorRole.Window, c.chrome),
-        (QPalette.ColorRole.WindowText, c.ink),
-        (QPalette.ColorRole.Base, c.panel),
-        (QPalette.ColorRole.AlternateBase, c.wash),
-        (QPalette.ColorRole.Text, c.ink),
-        (QPalette.ColorRole.Button, c.panel),
-        (QPalette.ColorRole.ButtonText, c.ink),
-        (QPalette.ColorRole.Highlight, c.verdigris),
-        (QPalette.ColorRole.HighlightedText, c.panel),
-        (QPalette.ColorRole.Link, c.umber),
-        (QPalette.ColorRole.ToolTipBase, c.panel),
-        (QPalette.ColorRole.ToolTipText, c.ink),
-        (QPalette.ColorRole.PlaceholderText, c.faint),
-        (QPalette.ColorRole.Mid, c.line),
-    ):
-        palette.setColor(role, QColor(value))
-    app.setPalette(palette)
-    QToolTip.setPalette(palette)
+    return _current

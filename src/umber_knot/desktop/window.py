@@ -19,7 +19,8 @@ from umber_knot.desktop.desks.reconcile import ReconcileDesk
 from umber_knot.desktop.desks.relate import RelateDesk
 from umber_knot.desktop.desks.report import ReportDesk
 from umber_knot.desktop.finder import Command, Finder
-from umber_knot.desktop.parts import Link, Text
+from umber_knot.desktop.house import dress
+from umber_knot.desktop.parts import Curtain, Link, Text
 from umber_knot.desktop.session import STAGES, Session
 from umber_knot.desktop.start import Start
 from umber_knot.desktop.status import StatusLine
@@ -69,6 +70,7 @@ class Window(QWidget):
         outer.addWidget(self.pages, 1)
         self.status = StatusLine(session, self.salvage)
         outer.addWidget(self.status)
+        self.curtain = Curtain(self)
         self.finder = Finder(self, session, self.commands, self.show_desk)
         self._keys()
         session.opened.connect(self._opened)
@@ -218,9 +220,9 @@ class Window(QWidget):
 
     def apply_theme(self, name: str) -> None:
         """Show everything in another look: coloured, then told again, then painted, so that no step takes long."""
-        theme.apply(name)
+        self.curtain.fall()
+        dress(name)
         self.settings.setValue("theme", name)
-        self.setUpdatesEnabled(False)
         QTimer.singleShot(1, self._tell_again)
 
     def _tell_again(self) -> None:
@@ -231,7 +233,7 @@ class Window(QWidget):
             desk.refresh()  # those not shown, when they are
         self.status.retheme()
         self.session.selected.emit()
-        QTimer.singleShot(1, lambda: self.setUpdatesEnabled(True))
+        QTimer.singleShot(1, self.curtain.lift)
 
     def _said_at_start(self, head: str, text: str, kind: str) -> None:
         """What happens before a study is open is said on the start screen."""
