@@ -323,7 +323,7 @@ def test_a_form_left_out_of_a_suggestion_stays_as_it_is(opened, qtbot):  # noqa:
     at = next(k for k, o in enumerate(rows) if len(o.suggestion.forms) > 2)
     desk.settle.list.setCurrentIndex(desk.settle.offers.index(at))
     forms, members = s.mentions("person").forms, rows[at].suggestion.forms
-    desk.settle._take(1, False)
+    desk.settle.question.take(1, False)
     done(opened, qtbot, desk.settle.merge)
     assert {d.form for d in s.decisions} == {forms[f] for f in members[2:]}
 
@@ -345,8 +345,8 @@ def test_a_namesake_is_split_under_the_name_that_was_typed(opened, qtbot, tmp_pa
     desk.bring_up_to_date()
     at = next(k for k, o in enumerate(desk.settle.offers.offers) if o.suggestion is offer)
     desk.settle.list.setCurrentIndex(desk.settle.offers.index(at))
-    assert "under one name" in desk.settle.question.text()
-    desk.settle.names[0].setText("The other one")
+    assert "under one name" in desk.settle.question.asked.text()
+    desk.settle.question.names[0].setText("The other one")
     done(opened, qtbot, desk.settle.split)
     assert s.decisions[-1].preferred == "The other one" and s.decisions[-1].decision == "split"
     assert "The other one" in s.mentions("person").forms

@@ -1,8 +1,18 @@
-"""Decisions in words, as the ledger and the status line say them."""
+"""Kinds and decisions in words, as the questions, the ledger and the status line say them."""
 
 from __future__ import annotations
 
 from umber_knot.corpus.model import Decision
+
+#: What one entity of a kind is asked about as.
+ASKED = {
+    "person": "person",
+    "keyword": "word",
+    "venue": "venue",
+    "institution": "institution",
+    "place": "place",
+    "reference": "work",
+}
 
 
 def said(d: Decision) -> str:
