@@ -20,7 +20,8 @@ from umber_knot.corpus.picking import pick
 from umber_knot.corpus.study import Study
 from umber_knot.corpus.texts import Texts
 from umber_knot.errors import UserError
-from umber_knot.gather.addresses import country_of, parse_address
+from umber_knot.gather.addresses import parse_address
+from umber_knot.gather.countries import country_of
 from umber_knot.gather.dates import understand
 from umber_knot.gather.excerpt import around
 from umber_knot.gather.matching import find_header, match_columns
@@ -121,7 +122,64 @@ def test_any_date_is_edtf_or_nothing(text):
     ],
 )
 def test_addresses_are_read_from_their_end(text, parts):
-    assert tuple(parse_address(text)) == parts
+    assert tuple(parse_address(text))[:3] == parts
+
+
+@pytest.mark.parametrize(
+    ("text", "country"),
+    [
+        ("Univ Eastmere, Eastmere, Germany. t.dray@eastmere.example", "Germany"),
+        ("Univ Eastmere, Eastmere, Spain. Electronic address: t.dray@eastmere.example.", "Spain"),
+        ("Univ Eastmere, Eastmere, MA (T.D., O.V.)", "United States"),
+        ("Univ Eastmere, Eastmere, Mass.", "United States"),
+        ("Univ Eastmere, Eastmere, ON, Canada, K1H 8L1", "Canada"),
+        ("Univ Eastmere, 12345 Eastmere, U.S.A.", "United States"),
+        ("Univ Eastmere, Eastmere, U.K.", "United Kingdom"),
+        ("Univ Eastmere, Eastmere, N. Ireland", "United Kingdom"),
+        ("Univ Eastmere, Eastmere, Bosnia and Herzegovina", "Bosnia and Herzegovina"),
+        ("Univ Eastmere, Eastmere, Trinidad & Tobago", "Trinidad and Tobago"),
+        ("Univ Eastmere, Eastmere, Slovak Republic", "Slovakia"),
+        ("Univ Eastmere, Eastmere, Papua New Guinea", "Papua New Guinea"),
+        ("Univ Eastmere, Eastmere, Democratic Republic of the Congo", "Democratic Republic of the Congo"),
+        ("Univ Eastmere, Eastmere, Taiwan, Republic of China", "Taiwan"),
+        ("Univ Eastmere, Eastmere, Korea, Republic of", "South Korea"),
+        ("Univ Eastmere, Albuquerque, New Mexico", "United States"),
+        ("Univ Eastmere, Atlanta, Georgia", "United States"),
+        ("Univ Eastmere, Tbilisi, Georgia", "Georgia"),
+        ("Univ Eastmere, 1081 HV Amsterdam, NL", "Netherlands"),
+        ("Univ Eastmere, St John's, NL", "Canada"),
+        ("Univ Eastmere, Berlin, DE", "Germany"),
+        ("Univ Eastmere, Eastmere, DE 19711", "United States"),
+        ("Univ Eastmere, Bogotá, CO", "Colombia"),
+        ("Univ Eastmere, Denver, CO", "United States"),
+        ("Univ Eastmere, Eastmere 230026 China", "China"),
+        ("Mud Institute Eastmere Norway", "Norway"),
+        ("Mud Institute, Eastmere NC", "United States"),
+        ("Bank of Norway", ""),
+        ("National Museum of Japan, Eastmere", ""),
+    ],
+)
+def test_countries_are_read_where_they_stand_and_only_there(text, country):
+    assert parse_address(text).country == country
+
+
+@pytest.mark.parametrize(
+    ("text", "institution", "department"),
+    [
+        ("School of Mud, University of Eastmere, Eastmere, Norway", "University of Eastmere", "School of Mud"),
+        ("University of Eastmere, School of Mud, Eastmere, Norway", "University of Eastmere", "School of Mud"),
+        ("College of Silt, Eastmere University, Eastmere, Norway", "Eastmere University", "College of Silt"),
+        ("Mud Research Unit, Eastmere Hospital, Eastmere, Norway", "Eastmere Hospital", "Mud Research Unit"),
+        ("Eastmere School of Economics, Eastmere, Norway", "Eastmere School of Economics", ""),
+        ("Lehrstuhl für Schlick, ETH, Zürich, Schweiz", "ETH", "Lehrstuhl für Schlick"),
+        ("Silt Pumps, Inc, Fairpoint, MA, USA", "Silt Pumps Inc", ""),
+        ("Department of Mud, Eastmere, Norway", "", "Department of Mud"),
+        ("1Institute of Mud, Eastmere, Norway", "Institute of Mud", ""),
+    ],
+)
+def test_a_department_is_a_part_of_its_institution(text, institution, department):
+    read = parse_address(text)
+    assert (read.institution, read.department, read.country and read.place) == (institution, department, read.place)
 
 
 def test_every_country_is_known_in_every_language():

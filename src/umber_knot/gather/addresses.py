@@ -1,7 +1,7 @@
-"""Addresses of affiliations: institution, city and country, from what authors and databases write.
+"""Addresses of affiliations: institution with its department, city and country, as authors and databases write them.
 
-Country names come from CLDR (through Babel) in many languages, with ISO codes, former and short names, and states and
-provinces that stand where a country is left out.
+An address is read from its end: what follows the country (an e-mail, a postcode, initials) is put away, the country is
+found, then the city before it; the institution is the most telling of the parts that are left.
 """
 
 from __future__ import annotations
@@ -11,107 +11,51 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from umber_knot.corpus.letters import bare
+from umber_knot.gather.countries import by_state, code_of, ending, english
 
-_LANGUAGES = (
-    "de",
-    "fr",
-    "es",
-    "it",
-    "pt",
-    "nl",
-    "sv",
-    "da",
-    "nb",
-    "fi",
-    "pl",
-    "cs",
-    "hu",
-    "tr",
-    "ru",
-    "uk",
-    "el",
-    "ja",
-    "zh",
+#: What begins the name of a part of an institution: it is never one itself.
+_PART = re.compile(
+    r"^(?:\d{0,2}|the |from the )(?:dep(?:t|artment|artament|artement|artamento|artimento)?s?\b|dipartimento|departement|"
+    r"div(?:ision)?\b|sect(?:ion|ion of)?\b|fac\b|facult|fakult|chair (?:of|for)|lehrstuhl|abteilung|klinik fur|"
+    r"servi[cz](?:e|io|o) (?:of|de|d')|catedra|katedra|zaklad|seccion|area de|sub-?department|office of|committee on|"
+    r"building|bldg|room|block|floor)"
 )
-#: Names that CLDR does not give, as they stand in addresses → ISO code.
-_MORE = {
-    "england": "GB",
-    "scotland": "GB",
-    "wales": "GB",
-    "northern ireland": "GB",
-    "north ireland": "GB",
-    "uk": "GB",
-    "u.k.": "GB",
-    "great britain": "GB",
-    "britain": "GB",
-    "usa": "US",
-    "u.s.a.": "US",
-    "u.s.": "US",
-    "united states of america": "US",
-    "america": "US",
-    "peoples r china": "CN",
-    "p.r. china": "CN",
-    "pr china": "CN",
-    "p. r. china": "CN",
-    "people's republic of china": "CN",
-    "mainland china": "CN",
-    "r.o.c.": "TW",
-    "korea": "KR",
-    "south korea": "KR",
-    "republic of korea": "KR",
-    "russia": "RU",
-    "russian federation": "RU",
-    "ussr": "RU",
-    "soviet union": "RU",
-    "holland": "NL",
-    "the netherlands": "NL",
-    "fed rep ger": "DE",
-    "west germany": "DE",
-    "east germany": "DE",
-    "ger dem rep": "DE",
-    "federal republic of germany": "DE",
-    "brd": "DE",
-    "ddr": "DE",
-    "czechoslovakia": "CZ",
-    "czech republic": "CZ",
-    "iran": "IR",
-    "islamic republic of iran": "IR",
-    "vietnam": "VN",
-    "viet nam": "VN",
-    "u arab emirates": "AE",
-    "uae": "AE",
-    "eire": "IE",
-    "republic of ireland": "IE",
-    "brasil": "BR",
-    "turkey": "TR",
-    "ivory coast": "CI",
-    "burma": "MM",
-    "macedonia": "MK",
-    "swaziland": "SZ",
-    "bosnia": "BA",
-}
-#: States and provinces that imply a country: codes are taken only where a city stands before them.
-_STATES = {
-    "US": "alabama al alaska ak arizona az arkansas ar california ca colorado co connecticut ct delaware de florida fl ga "
-    "hawaii hi idaho id illinois il indiana in iowa ia kansas ks kentucky ky louisiana la maine me maryland md "
-    "massachusetts ma michigan mi minnesota mn mississippi ms missouri mo montana mt nebraska ne nevada nv "
-    "new_hampshire nh new_jersey nj new_mexico nm new_york ny north_carolina nc north_dakota nd ohio oh oklahoma ok "
-    "oregon or pennsylvania pa rhode_island ri south_carolina sc south_dakota sd tennessee tn texas tx utah ut "
-    "vermont vt virginia va washington wa west_virginia wv wisconsin wi wyoming wy dc d.c.",
-    "CA": "alberta ab british_columbia bc manitoba mb new_brunswick nb newfoundland nl nova_scotia ns ontario on "
-    "prince_edward_island pe quebec qc saskatchewan sk yukon yt",
-    "AU": "new_south_wales nsw queensland qld south_australia tasmania tas victoria vic western_australia",
-}
-_STATE = {name.replace("_", " "): code for code, names in _STATES.items() for name in names.split()}
-_INSTITUTION = re.compile(
-    r"\b(?:univ|institut|istitut|college|academ|akadem|school|laborat|centre|center|centro|museum|hospital|archiv|librar|"
-    r"bibliot|foundation|society|trust|council|agency|ministr|survey|station|observat|polytech|politec|hochschule|ecole|"
-    r"facult|research|consult|company|gmbh|ltd|inc\b|corp|service|authority|cnrs|nasa)"
+#: What begins or ends the name of a part, or where there is nothing it could be part of, of a whole.
+_PERHAPS = re.compile(
+    r"^(?:\d{0,2}|the |from the )(?:sch\b|(?:grad(?:uate)? )?school (?:of|for)\b|coll(?:ege)? of\b|unit(?:e|a|at|y)? |"
+    r"lab(?:s|oratory|oratoire|oratorio|oratorium)? (?:of|for|de|fur)\b|program(?:me|a)? (?:in|of|for|de)\b|group of|"
+    r"research group|clinic (?:of|for)|clinica de|ecole doctorale|umr\b|key lab|state key lab)|"
+    r"\b(?:dep(?:t|artment)|division|section|unit|program(?:me)?|group|team)\b\.?$"
 )
-_PARTS = ("dep", "fac", "div", "sch ", "school of", "section", "lab ", "laborat", "unit ", "program")
+_WHOLE = (
+    re.compile(r"\buniv|\bfudan|\beth\b|\bepfl\b|\bmit\b|\bucla?\b|\bcuny\b|\bsuny\b|\bcaltech\b"),
+    re.compile(
+        r"college|hochschule|polytech|politec|academ|akadem|\bschool\b|\becole\b|\bhogeschool|tech\b|yliopisto|egyetem|sveuciliste"
+    ),
+    re.compile(
+        r"hosp|clinic|klinik|institut|istitut|\binst\b|medical cent|med ctr|museum|observator|nation|council|conseil|consiglio|"
+        r"ministr|agency|survey|foundation|fundac|fondation|stiftung|trust|society|academia|cnrs|inserm|csic|nasa|company|"
+        r"corp|gmbh|\bltd|\binc\b|\bllc\b|\bs\.?a\.?$|pharma|bank|royal|centre hospitalier|archiv|librar|bibliot|authority"
+    ),
+    re.compile(r"cent(?:re|er|ro|rum)|\bctr\b|laborat|\blab\b|station|research|consult|service|facult|unit\b|office|school"),
+)
 _POSTCODE = re.compile(
-    r"\b[A-Z]{1,2}\d[A-Z\d]?\s\d[A-Z]{2}\b|\b\d{4} ?[A-Z]{2}\b|\b[A-Z]\d[A-Z] ?\d[A-Z]\d\b|(?<!\w)(?:[A-Z]{1,3}-)?\d[\w-]*\b"
+    r"\b[A-Z]{1,2}\d[A-Z\d]?\s\d[A-Z]{2}\b|\b\d{4} ?[A-Z]{2}\b|\b[A-Z]\d[A-Z] ?\d[A-Z]\d\b|"
+    r"(?<!\w)(?:[A-Z] )?\d{3}[\d-]*\b|(?<!\w)(?:[A-Z]{1,3}-)?\d[\w-]*\b|\bcedex\b(?: \d+)?",
+    re.I,
 )
+_AMERICAN = re.compile(r"\b\d{5}(?:-\d{4})?$|\b[A-Z]\d[A-Z] ?\d[A-Z]\d$")
+_FIRM = re.compile(r",\s*((?:inc|ltd|llc|gmbh|co|corp)\b\.?)(?=,|$)", re.I)
+_PROVINCE = re.compile(r"^[A-Z]{2}$|\b(?:province|prefecture|oblast|county|state|provincia|region)$", re.I)
+#: What follows an address and is none: how to reach its author.
+_REACH = re.compile(
+    r"[\s,;.(]*(?:\be(?:lectronic)?[- ]?(?:mail|address(?:es)?)\b|\bcorresponding author|\btel(?:ephone)?\b[.:]|\bphone\b[.:]|"
+    r"\bfax\b[.:]|https?://|\borcid\b).*$",
+    re.I | re.S,
+)
+_MAIL = re.compile(r"[\s,;:(<]*\S+@\S+")
+_BRACKETS = re.compile(r"\s*[(\[](?![^)\]]*\b(?:univ|instit|cent))[^()\[\]]{0,60}[)\]]?$", re.I)
+_NUMBERED = re.compile(r"^(?:\(?[a-z\d*†‡§¶]{1,2}\)|\d{1,2}\s?|[*†‡§¶]+\s?)(?=[A-ZÀ-Þ])")
 
 
 class Address(NamedTuple):
@@ -120,109 +64,122 @@ class Address(NamedTuple):
     institution: str
     place: str
     country: str
-
-
-@lru_cache(1)
-def _countries() -> tuple[dict[str, str], dict[str, str]]:
-    """(name in bare letters → code, code → English name)."""
-    from babel import Locale
-
-    english = {
-        code: name
-        for code, name in Locale("en").territories.items()
-        if len(code) == 2 and code.isalpha() and code not in ("EU", "EZ", "UN", "QO", "XA", "XB", "ZZ")
-    }
-    english |= {"CN": "China", "HK": "Hong Kong", "MO": "Macao", "MM": "Myanmar", "TR": "Turkey", "CI": "Côte d’Ivoire"}
-    names: dict[str, str] = {}
-    for language in _LANGUAGES:
-        for code, name in Locale(language).territories.items():
-            if code in english:
-                names.setdefault(bare(name), code)
-    names |= {bare(name): code for code, name in english.items()} | _MORE
-    return names, english
-
-
-def country_of(text: str) -> str:
-    """The English name of a country as written, or of an ISO code; empty when it is none.
-
-    >>> country_of("Deutschland"), country_of("Peoples R China."), country_of("GB"), country_of("Eastmere")
-    ('Germany', 'China', 'United Kingdom', '')
-    """
-    names, english = _countries()
-    word = text.strip(" .;,()[]")
-    code = names.get(bare(word), "")
-    if not code and len(word) == 2 and word.isupper():
-        code = word if word in english else ""
-    if not code and len(word) == 3 and word.isupper():
-        code = _three_letters().get(word, "")
-    return english.get(code, "")
-
-
-@lru_cache(1)
-def _three_letters() -> dict[str, str]:
-    from babel.core import get_global
-
-    return {alias: codes[0] for alias, codes in get_global("territory_aliases").items() if len(alias) == 3 and codes}
+    department: str = ""
 
 
 @lru_cache(1 << 16)
 def parse_address(text: str) -> Address:
-    """An address read from its end: country, city, and the institution among the first parts.
+    """An address read from its end.
 
-    >>> parse_address("Dept of Mud, University of Eastmere, Eastmere EM4 2QX, England")
-    Address(institution='University of Eastmere', place='Eastmere', country='United Kingdom')
+    >>> parse_address("Dept of Mud, University of Eastmere, Eastmere EM4 2QX, England. t.dray@eastmere.example")
+    Address(institution='University of Eastmere', place='Eastmere', country='United Kingdom', department='Dept of Mud')
     >>> parse_address("Shore Policy Centre, Fairpoint, CA 94000")
-    Address(institution='Shore Policy Centre', place='Fairpoint', country='United States')
+    Address(institution='Shore Policy Centre', place='Fairpoint', country='United States', department='')
     """
-    text = text.strip(" .;")
-    if text.startswith("[") and "]" in text:  # the authors it belongs to stand before it
-        text = text[text.index("]") + 1 :].strip()
+    text = _FIRM.sub(r" \1", cleaned(text))
     parts = [part.strip(" .;") for part in text.split(",")]
-    parts = [part for part in parts if part and "@" not in part]
+    parts = [part for part in parts if part]
+    while len(parts) > 1 and not _POSTCODE.sub("", parts[-1]).strip(" -"):  # a postcode after the country
+        parts.pop()
     if not parts:
         return Address("", "", "")
-    coded = len(parts) > 2 and len(parts[-1]) == 2 and _state(parts[-1])  # "Fairpoint, CA" is no Canadian town
-    country = (
-        "" if coded else country_of(parts[-1]) if len(parts) > 1 or not _INSTITUTION.search(bare(parts[0])) else ""
-    )
-    rest = parts[:-1] if country else parts
-    if not country and len(parts) > 1:
-        country, rest = _by_state(parts)
-    elif country and len(rest) > 2 and _state(rest[-1]):
-        rest = rest[:-1]
+    code, rest = _country(parts)
     if not rest:
-        return Address("", "", country)
+        return Address("", "", english().get(code, ""))
     at = _institution_at(rest)
-    place = ""
-    if len(rest) > 1 and at < len(rest) - 1:
-        place = " ".join(_POSTCODE.sub(" ", rest[-1]).split())
-        if not place and at < len(rest) - 2:  # the last part was a postcode alone
-            place = " ".join(_POSTCODE.sub(" ", rest[-2]).split())
-    return Address(rest[at], place, country)
+    place = _city(rest, at)
+    department = "; ".join(part for k, part in enumerate(rest) if k != at and _is_part(part))
+    institution = rest[at]
+    if _PART.search(bare(institution)):  # nothing it is a part of was written
+        institution, department = "", "; ".join(filter(None, (institution, department)))
+    return Address(institution, place, english().get(code, ""), department)
 
 
-def _state(part: str) -> str:
-    word = " ".join(_POSTCODE.sub(" ", part).split())
-    return _STATE.get(bare(word), "") if len(word) > 3 or word.isupper() else ""
+def cleaned(text: str) -> str:
+    """An address without what stands around it: its authors in brackets, a note's number, ways to reach someone."""
+    text = text.strip(" .;,")
+    if text.startswith("[") and "]" in text:  # the authors it belongs to stand before it
+        text = text[text.index("]") + 1 :].strip()
+    text = _REACH.sub("", _MAIL.sub("", text)).strip(" .;,")
+    text = _NUMBERED.sub("", text)
+    while (shorter := _BRACKETS.sub("", text).strip(" .;,")) != text and shorter:
+        text = shorter
+    return text
 
 
-def _by_state(parts: list[str]) -> tuple[str, list[str]]:
-    """A country that the last part implies: ``CA 94000``, ``CA USA``, ``Ontario``."""
-    last = parts[-1].split()
-    if len(last) > 1 and (country := country_of(last[-1])) and not last[-1].isdecimal() and len(last[-1]) > 1:
-        if _state(" ".join(last[:-1])):
-            return country, parts[:-1]
-        if len(last[-1]) > 2:
-            return country, [*parts[:-1], " ".join(last[:-1])]
-    code = _state(parts[-1])
-    if code and len(parts) > 2:
-        return _countries()[1][code], parts[:-1]
+def _country(parts: list[str]) -> tuple[str, list[str]]:
+    """The code of the country, and the parts before it; a code that stands after more than a city is not looked for."""
+    last = parts[-1]
+    bare_last = " ".join(_POSTCODE.sub(" ", last).split()) or last
+    city = _bare_city(parts[-2]) if len(parts) > 1 else ""
+    if len(parts) > 2 and (code := _state_of(last, city)):
+        return code, parts[:-1]
+    if len(parts) > 1 and (code := code_of(f"{parts[-2]} {last}")):  # "Taiwan, Republic of China"
+        return code, parts[:-2]
+    if (code := code_of(last) or code_of(bare_last)) and (len(parts) > 1 or len(last) > 3):
+        rest = parts[:-1]
+        while len(rest) > 1 and not _bare_city(rest[-1]):
+            rest.pop()
+        if len(rest) > 1 and _state_of(rest[-1], _bare_city(rest[-2])):
+            rest = rest[:-1]
+        return code, rest
+    if len(parts) > 1 and (code := _state_of(last, city)):
+        return code, parts[:-1]
+    code, before = ending(bare_last if len(parts) > 1 else last)
+    if code and before and _is_institution(bare(before)) and len(parts) > 1 and code_of(last.split()[-1]) != code:
+        return "", parts
+    if code:
+        rest = [*parts[:-1], before] if before else parts[:-1]
+        if before and _state_of(before, city if len(parts) > 1 else "") and len(before) < 20:
+            rest = rest[:-1]
+        return code, rest
+    postcode = bool(_AMERICAN.search(last))
+    bare_words = bare_last.split()
+    if len(bare_words) > 1 and (code := by_state(bare_words[-1], " ".join(bare_words[:-1]), postcode)):
+        return code, [*parts[:-1], " ".join(bare_words[:-1])]  # "Chapel Hill NC"
+    for k in range(len(parts) - 2, max(len(parts) - 4, 0), -1):  # something follows the country
+        if len(parts[k]) > 3 and (code := code_of(parts[k])):
+            return code, parts[:k]
     return "", parts
 
 
+def _state_of(part: str, city: str) -> str:
+    """The code of the country of a part that is a state, perhaps with its postcode."""
+    word = " ".join(_POSTCODE.sub(" ", part).split())
+    return by_state(word, city, bool(_AMERICAN.search(part))) if word else ""
+
+
+def _bare_city(part: str) -> str:
+    return " ".join(_POSTCODE.sub(" ", part).split())
+
+
+def _is_part(part: str) -> bool:
+    """Whether a part names what is itself part of an institution."""
+    return bool(_PART.search(bare(part)) or _PERHAPS.search(bare(part)))
+
+
+def _is_institution(plain: str) -> bool:
+    return any(pattern.search(plain) for pattern in _WHOLE)
+
+
 def _institution_at(parts: list[str]) -> int:
-    """Where the institution stands: the first part that names one and is not a department of one."""
-    named = [k for k, part in enumerate(parts) if _INSTITUTION.search(bare(part))]
-    whole = [k for k in named if not bare(parts[k]).startswith(_PARTS)]
-    universities = [k for k in whole if re.search(r"\buniv|college|hochschule|politec|polytech", bare(parts[k]))]
-    return (universities or whole or named or [0])[0]
+    """Where the institution stands; a department's place where there is nothing else."""
+    plain = [bare(part) for part in parts]
+    own = [k for k, part in enumerate(parts) if not _is_part(part)]
+    for pattern in _WHOLE:
+        found = next((k for k in own if pattern.search(plain[k])), None)
+        if found is not None:
+            return found
+    named = [k for k in own if k < len(parts) - 1 or len(parts) == 1]  # the last part is the city
+    if named and named[0] == 0:
+        return 0
+    departments = [k for k in range(len(parts)) if k not in own]
+    return named[0] if named and len(parts) > 2 else departments[0] if departments else 0
+
+
+def _city(parts: list[str], at: int) -> str:
+    """The last part after the institution that is more than a postcode, a department or a province."""
+    found = [_bare_city(part) for part in parts[max(at, 0) + 1 :] if not _is_part(part)]
+    found = [one for one in found if one]
+    cities = [one for one in found if not _PROVINCE.search(one)]
+    return (cities or found or [""])[-1]

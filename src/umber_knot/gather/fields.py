@@ -72,13 +72,16 @@ def _line_of(record: RawRecord, text: str, report: Report) -> int:
 
 
 def affiliate(record: RawRecord, addresses: Iterable[str]) -> None:
-    """Set institutions, places and countries from affiliations as written."""
+    """Set institutions, places and countries from affiliations as written; departments are kept beside."""
     found = [parse_address(address) for address in addresses]
     if not found:
         return
     record.institutions = list(dict.fromkeys(a.institution for a in found if a.institution))
     record.places = list(dict.fromkeys(a.place for a in found if a.place))
     record.countries = list(dict.fromkeys(a.country for a in found if a.country))
+    departments = list(dict.fromkeys(a.department for a in found if a.department))
+    if departments:
+        record.extra["departments"] = departments
 
 
 def addresses(record: RawRecord) -> list[str]:

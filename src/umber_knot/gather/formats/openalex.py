@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.addresses import country_of
+from umber_knot.gather.countries import country_of
 from umber_knot.gather.fields import dated, language_code, orcid, whole
 from umber_knot.gather.formats._json import obj, objects, text, texts, values
 from umber_knot.gather.stream import Head, Report, Stream
