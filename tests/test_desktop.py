@@ -147,7 +147,7 @@ def test_suggestions_are_settled_with_single_keys(opened, qtbot):
     waiting = len(s.offers["person"].suggestions)
     first = desk.offer()
     QTest.keyClick(desk, Qt.Key.Key_2)
-    assert desk.preferred == 1
+    assert desk.question.preferred == 1
     done(opened, qtbot, lambda: QTest.keyClick(desk, Qt.Key.Key_M))
     forms = s.corpus.of("person").forms
     assert s.decisions[0].preferred == forms[first.suggestion.forms[1]]

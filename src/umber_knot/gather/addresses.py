@@ -37,7 +37,9 @@ _WHOLE = (
         r"ministr|agency|survey|foundation|fundac|fondation|stiftung|trust|society|academia|cnrs|inserm|csic|nasa|company|"
         r"corp|gmbh|\bltd|\binc\b|\bllc\b|\bs\.?a\.?$|pharma|bank|royal|centre hospitalier|archiv|librar|bibliot|authority"
     ),
-    re.compile(r"cent(?:re|er|ro|rum)|\bctr\b|laborat|\blab\b|station|research|consult|service|facult|unit\b|office|school"),
+    re.compile(
+        r"cent(?:re|er|ro|rum)|\bctr\b|laborat|\blab\b|station|research|consult|service|facult|unit\b|office|school"
+    ),
 )
 _POSTCODE = re.compile(
     r"\b[A-Z]{1,2}\d[A-Z\d]?\s\d[A-Z]{2}\b|\b\d{4} ?[A-Z]{2}\b|\b[A-Z]\d[A-Z] ?\d[A-Z]\d\b|"

@@ -244,4 +244,3 @@ def by_state(word: str, city: str, postcode: bool) -> str:
         if not postcode and place == short:
             return place
     return STATES.get(name, "")
-

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from functools import lru_cache
 
 from umber_knot.corpus.model import RawRecord
@@ -14,17 +14,23 @@ from umber_knot.gather.stream import Report
 __all__ = [
     "addresses",
     "affiliate",
+    "counted",
     "dated",
     "find_year",
     "language_code",
     "orcid",
     "person",
+    "reference_list",
     "split_addresses",
     "split_values",
+    "unstarred",
     "whole",
 ]
 
 _ORCID = re.compile(r"\b\d{4}-\d{4}-\d{4}-\d{3}[\dX]\b")
+_COUNTED = re.compile(r"(?:times cited|cited by|citations?)\b[^:\n\d]{0,60}:\s*(\d+)|^\s*cited by (\d+)\b", re.I)
+_LISTED = re.compile(r"\s*(?:cited )?(?:references|bibliography|works cited)\s*:\s*(?=\S.{15})", re.I | re.S)
+_STAR = re.compile(r"(^|/)\*(?=\w)")
 _BEYOND = 2**31 - 1
 
 
@@ -71,9 +77,12 @@ def _line_of(record: RawRecord, text: str, report: Report) -> int:
     return record.line + record.raw.count("\n", 0, at) if at >= 0 else record.line
 
 
-def affiliate(record: RawRecord, addresses: Iterable[str]) -> None:
-    """Set institutions, places and countries from affiliations as written; departments are kept beside."""
+def affiliate(record: RawRecord, addresses: Iterable[str], of: Mapping[str, Sequence[str]] | None = None) -> None:
+    """Set institutions, places and countries from affiliations as written; departments are kept beside, and whose each
+    address is where the source says so (``of``: person → addresses)."""
     found = [parse_address(address) for address in addresses]
+    if of and any(of.values()):
+        record.extra["addresses"] = {name: list(several) for name, several in of.items() if several}
     if not found:
         return
     record.institutions = list(dict.fromkeys(a.institution for a in found if a.institution))
@@ -102,6 +111,31 @@ def orcid(text: str) -> str:
     """The ORCID in a text, empty when there is none."""
     found = _ORCID.search(text)
     return found[0] if found else ""
+
+
+def counted(note: str) -> int:
+    """How often a work was cited, where a note says just that (``Times Cited: 12``), 0 where it does not."""
+    found = _COUNTED.search(note)
+    return whole(found[1] or found[2]) if found else 0
+
+
+def reference_list(note: str) -> list[str]:
+    """The references of a note that is headed as a list of them, empty where it is none."""
+    head = _LISTED.match(note)
+    if not head:
+        return []
+    rest = note[head.end() :].strip()
+    parts = rest.split("\n") if rest.count("\n") else re.split(r";\s+(?=[^;]*\b1[5-9]\d\d\b|[^;]*\b20\d\d\b)", rest)
+    return [part.strip(" ;") for part in parts if part.strip(" ;")]
+
+
+def unstarred(heading: str) -> str:
+    """A subject heading without the star that marks it as a main one.
+
+    >>> unstarred("*Tidal Mills/*history")
+    'Tidal Mills/history'
+    """
+    return _STAR.sub(r"\1", heading) if "*" in heading else heading
 
 
 def whole(text: object) -> int:

@@ -10,6 +10,7 @@ from typing import Any
 
 from umber_knot.corpus.letters import bare
 from umber_knot.gather.dates import understand
+from umber_knot.gather.parting import addresses_separator, parted, people_separator
 
 #: Fields a column can be, in the order they are offered → what columns are called in several languages, bare letters.
 FIELDS: dict[str, tuple[str, ...]] = {
@@ -25,6 +26,10 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "ti",
         "subject",
         "betreff",
+        "itemtitle",
+        "papertitle",
+        "worktitle",
+        "maintitle",
     ),
     "people": (
         "authors",
@@ -48,6 +53,11 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "af",
         "contributors",
         "namen",
+        "allauthors",
+        "authorlist",
+        "authorss",
+        "creatornames",
+        "firstauthor",
     ),
     "date": (
         "year",
@@ -68,6 +78,11 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "sent",
         "dateofletter",
         "written",
+        "publicationdate",
+        "datepublished",
+        "coverdate",
+        "yearofpublication",
+        "erscheinungsjahr",
     ),
     "words": (
         "keywords",
@@ -86,6 +101,9 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "parolechiave",
         "de",
         "trefwoorden",
+        "keywordsauthor",
+        "authorskeywords",
+        "keywordauthor",
     ),
     "index terms": ("indexkeywords", "indexterms", "keywordsplus", "meshterms", "descriptors", "deskriptoren"),
     "venue": (
@@ -104,6 +122,15 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "series",
         "reihe",
         "publication",
+        "journalbook",
+        "journaltitle",
+        "publicationname",
+        "containertitle",
+        "conference",
+        "proceedings",
+        "journalname",
+        "sourcename",
+        "journalconference",
     ),
     "affiliations": (
         "institutions",
@@ -117,9 +144,14 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "c1",
         "institute",
         "zugehorigkeit",
+        "authoraffiliations",
+        "affiliationsofauthors",
+        "authoraffiliation",
+        "authoraddress",
+        "authoraddresses",
     ),
     "countries": ("country", "countries", "land", "lander", "pays", "pais", "paese"),
-    "references": ("references", "citedreferences", "cites", "cr", "literatur", "bibliography"),
+    "references": ("references", "citedreferences", "cr", "literatur", "bibliography"),
     "sender": (
         "sender",
         "from",
@@ -157,13 +189,36 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "texto",
         "testo",
     ),
-    "abstract": ("abstract", "summary", "zusammenfassung", "resume", "resumen", "ab", "riassunto"),
+    "abstract": (
+        "abstract",
+        "summary",
+        "zusammenfassung",
+        "resume",
+        "resumen",
+        "ab",
+        "riassunto",
+        "abstractnote",
+        "abstracttext",
+    ),
     "doi": ("doi", "di"),
-    "citations": ("citations", "citedby", "timescited", "citationcount", "tc", "zitationen"),
+    "citations": (
+        "citations",
+        "citedby",
+        "timescited",
+        "citationcount",
+        "tc",
+        "zitationen",
+        "cites",
+        "citedbycount",
+        "numberofcitations",
+        "citation count",
+        "totalcitations",
+        "timescitedcount",
+    ),
     "language": ("language", "sprache", "langue", "idioma", "lingua", "la", "taal"),
     "type": ("type", "documenttype", "typ", "dt", "genre", "gattung"),
-    "volume": ("volume", "band", "vol", "vl", "tome"),
-    "pages": ("pages", "page", "seiten", "startpage", "pagestart", "bp"),
+    "volume": ("volume", "band", "vol", "vl", "tome", "journalvolume", "volumenumber"),
+    "pages": ("pages", "page", "seiten", "startpage", "pagestart", "bp", "pagerange", "pagination", "startpageendpage"),
     "id": ("id", "key", "identifier", "recordid", "ut", "signatur", "shelfmark", "callnumber", "number", "nr", "no"),
     "editors": ("editors", "editor", "herausgeber", "be", "ed"),
     "orcid": ("orcid", "orcids", "oi"),
@@ -183,10 +238,11 @@ MANY = (
     "orcid",
     "sender",
 )
-SEPARATORS = (";", "|", "\n", " / ", ",")
-SAMPLE = 200  # rows that show what columns hold
+SAMPLE = 2000  # rows that show what columns hold
+_WHO = ("people", "sender", "recipient", "copy to", "editors")
 _YES = {"1", "x", "yes", "y", "true", "ja", "oui", "si", "sì", "sí", "✓", "✔", "●", "wahr", "vrai"}
 _NO = {"", "0", "no", "n", "false", "nein", "non", "-", "–", "falsch", "faux"}
+_NUMBER = re.compile(r"[-+]?\d[\d.,]*(?:e[-+]?\d+)?", re.I)
 _DOI = re.compile(r"(?:https?://(?:dx\.)?doi\.org/)?10\.\d{4,9}/\S+$", re.I)
 
 
@@ -271,10 +327,10 @@ def match_columns(header: Sequence[str], rows: Sequence[Sequence[str]], options:
     if isinstance(chosen, list) and len(chosen) == n and all(f in FIELDS or f in ("", "yes/no") for f in chosen):
         splits = options.get("splits")
         if not (isinstance(splits, list) and len(splits) == n and all(isinstance(s, str) for s in splits)):
-            splits = [_separator(f, c) for f, c in zip(chosen, cells)]
+            splits = list(_separators(chosen, cells))
         wide = options.get("wide") if options.get("wide") in ("record", "word") else ""
         return Match(tuple(header), tuple(chosen), tuple(splits), str(wide or ("record" if "yes/no" in chosen else "")))
-    fields = _by_name(header)
+    fields = _checked(_by_name(header), cells)
     wide = [k for k in range(n) if not fields[k] and _is_wide(cells[k])]
     if len(wide) >= 3 and len(wide) >= n - 4:
         for k in wide:
@@ -293,7 +349,7 @@ def match_columns(header: Sequence[str], rows: Sequence[Sequence[str]], options:
 
 
 def _made(header: Sequence[str], fields: list[str], cells: list[list[str]], wide: str) -> Match:
-    return Match(tuple(header), tuple(fields), tuple(_separator(f, c) for f, c in zip(fields, cells)), wide)
+    return Match(tuple(header), tuple(fields), _separators(fields, cells), wide)
 
 
 def _by_name(header: Sequence[str]) -> list[str]:
@@ -326,13 +382,40 @@ def _is_wide(cells: list[str]) -> bool:
     return bool(values & _YES) and values <= _YES | _NO
 
 
-def _separator(field: str, cells: list[str]) -> str:
-    """What several values of a cell are told apart by: what occurs in it, a comma only where names hold none."""
+def _separators(fields: Sequence[str], cells: Sequence[Sequence[str]]) -> tuple[str, ...]:
+    """What tells the values of each column apart; a column that holds one value a cell has none."""
+    people = next((k for k, field in enumerate(fields) if field == "people"), None)
+    apart = people_separator(cells[people]) if people is not None else ""
+    counts = [len(parted(cell, apart)) for cell in cells[people]] if people is not None else []
+    found = []
+    for k, field in enumerate(fields):
+        if field in _WHO:
+            found.append(apart if k == people else people_separator(cells[k]))
+        elif field == "affiliations":
+            found.append(addresses_separator(cells[k], counts))
+        else:
+            found.append(_separator(field, cells[k]))
+    return tuple(found)
+
+
+def _separator(field: str, cells: Sequence[str]) -> str:
+    """What several values of a cell are told apart by, in columns of words: what occurs in it."""
     if field not in MANY:
         return ""
-    for separator in SEPARATORS:
-        if separator == "," and field not in ("words", "index terms", "countries"):
-            continue
-        if any(separator in c for c in cells):
-            return separator
-    return ";"
+    commas = (",",) if field in ("words", "index terms", "countries") else ()
+    return next((mark for mark in (";", "|", "\n", " / ", *commas) if any(mark in c for c in cells)), ";")
+
+
+def _checked(fields: list[str], cells: Sequence[Sequence[str]]) -> list[str]:
+    """Fields by name, without those that what stands in the column cannot be: a count is no reference, nor a person."""
+    for k, field in enumerate(fields):
+        filled = [c for c in cells[k] if c]
+        numbers = sum(bool(_NUMBER.fullmatch(c)) for c in filled)
+        counts = bool(filled) and numbers >= 0.9 * len(filled)
+        if field == "references" and counts:
+            fields[k] = "" if "citations" in fields else "citations"
+        elif field == "citations" and filled and numbers < 0.5 * len(filled):
+            fields[k] = "references" if "references" not in fields and max(map(len, filled)) > 40 else ""
+        elif field in _WHO and counts:
+            fields[k] = ""
+    return fields

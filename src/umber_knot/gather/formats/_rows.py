@@ -9,8 +9,9 @@ from typing import Any
 
 from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.errors import UserError
-from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, split_values, whole
+from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, whole
 from umber_knot.gather.matching import MANY, SAMPLE, Match, folded, header_of, is_yes, match_columns
+from umber_knot.gather.parting import addresses_of, parted
 from umber_knot.gather.remembered import header_key
 from umber_knot.gather.stream import Report
 
@@ -72,7 +73,9 @@ def record_of(plan: Plan, line: int, cells: Sequence[str], raw: str, report: Rep
         if not cell:
             continue
         if split:
-            several = split_addresses(cell) if field == "affiliations" and split == ";" else split_values(cell, split)
+            several = parted(cell, split)
+            if field == "affiliations" and split in (";", ", "):
+                several = split_addresses(cell) if split == ";" else [cell]  # read when the people are known
             many[field] = [*many.get(field, ()), *several]
         elif field == "yes/no":
             words += [name] if is_yes(cell) else []
@@ -108,7 +111,14 @@ def record_of(plan: Plan, line: int, cells: Sequence[str], raw: str, report: Rep
     others += [("keyword", "index", text) for text in many.get("index terms", ())]
     if "date" in one:
         dated(record, (one["date"],), report)
-    affiliate(record, many.get("affiliations", ()))
+    addresses = many.get("affiliations", [])
+    if ("affiliations", ", ") in ((field, split) for _, field, split in plan):
+        addresses = [one for cell in addresses for one in addresses_of(cell, len(record.persons))]
+    affiliate(
+        record,
+        addresses,
+        dict(zip(record.persons, ([a] for a in addresses))) if len(addresses) == len(record.persons) > 1 else None,
+    )
     if "countries" in many:
         record.countries = list(dict.fromkeys([*record.countries, *many["countries"]]))
     if "place" in one:
