@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
@@ -194,7 +194,10 @@ class Legend(Panel):
         layers.addStretch(1)
         for k, column in enumerate((size, ties, tint, layers)):
             row.addLayout(column, (0, 0, 1, 0)[k])
-        session.arrived.connect(lambda stages: stages.isdisjoint({"chart", "strand"}) or self.bring_up_to_date())
+        self._anew = QTimer(self)  # after what is told has been painted, and once however often it is told
+        self._anew.setSingleShot(True)
+        self._anew.timeout.connect(self.bring_up_to_date)
+        session.arrived.connect(lambda stages: stages.isdisjoint({"chart", "strand"}) or self._anew.start())
         session.selected.connect(self.update_swatches)
         self.follow(canvas)
 
@@ -204,7 +207,7 @@ class Legend(Panel):
             return
         if canvas not in self._followed:
             self._followed.append(canvas)
-            canvas.shown.connect(lambda: canvas is self.canvas and self.bring_up_to_date())
+            canvas.shown.connect(lambda: canvas is self.canvas and self._anew.start())
             canvas.viewed.connect(self.scale.update)
         self.canvas = self.scale.canvas = self.samples.canvas = canvas
         self.bring_up_to_date()
