@@ -389,17 +389,17 @@ def _separators(fields: Sequence[str], cells: Sequence[Sequence[str]]) -> tuple[
     counts = [len(parted(cell, apart)) for cell in cells[people]] if people is not None else []
     found = []
     for k, field in enumerate(fields):
-        if field in _WHO:
-            found.append(apart if k == people else people_separator(cells[k]))
-        elif field == "affiliations":
+        if field == "affiliations":
             found.append(addresses_separator(cells[k], counts))
         else:
-            found.append(_separator(field, cells[k]))
+            found.append(apart if k == people else separator_of(field, cells[k]))
     return tuple(found)
 
 
-def _separator(field: str, cells: Sequence[str]) -> str:
-    """What several values of a cell are told apart by, in columns of words: what occurs in it."""
+def separator_of(field: str, cells: Sequence[str]) -> str:
+    """What several values of a cell are told apart by in a column read as a field; empty where it holds one value."""
+    if field in _WHO:
+        return people_separator(cells)
     if field not in MANY:
         return ""
     commas = (",",) if field in ("words", "index terms", "countries") else ()

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from umber_knot.gather.countries import country_of
 
-#: Separator → how it is said. The last is for ``Family, Given, Family, Given``; a comma with a space parts what holds
+#: Separator → how it is said; a comma twice is for ``Family, Given, Family, Given``; a comma with a space parts what holds
 #: commas without one.
 SEPARATORS = {
     ";": "semicolons",
@@ -21,6 +21,7 @@ SEPARATORS = {
     ", ": "commas with a space",
     " and ": "“and”",
     ",,": "every second comma",
+    "": "nothing",
 }
 #: A word between the last two of a list.
 _AND = re.compile(r",?\s+(?:and|&|und|et(?! al)|y|e|en|og|och)\s+(?=\S)", re.I)
@@ -71,6 +72,12 @@ def parted(cell: str, separator: str) -> list[str]:
     if separator and separator not in (",", ",,"):
         parts = [_LEADING_AND.sub("", part.strip()) for part in parts]
     return [part.strip() for part in parts if part.strip() and not _ET_AL.match(part.strip())]
+
+
+def told_apart(cells: Sequence[str], separator: str) -> tuple[int, float]:
+    """How many different values a separator makes of some cells, and how many values a filled cell holds on average."""
+    several = [parted(cell, separator) for cell in cells if cell.strip()]
+    return len({value for values in several for value in values}), sum(map(len, several)) / max(len(several), 1)
 
 
 def _suffixed(parts: Sequence[str]) -> list[str]:

@@ -15,16 +15,9 @@ from umber_knot.desktop.house import sheet
 from umber_knot.desktop.parts import Flow, Link, Panel, Popup, Text, clear, scrolling
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look
-from umber_knot.gather.matching import FIELDS, MANY
+from umber_knot.gather.matching import FIELDS, MANY, separator_of
+from umber_knot.gather.parting import SEPARATORS, told_apart
 
-SEPARATORS = (
-    (";", "semicolon"),
-    (",", "comma"),
-    ("|", "bar"),
-    ("/", "slash"),
-    ("\n", "line end"),
-    ("", "nothing: one value"),
-)
 EXTRA, YES_NO = "extra column", "yes/no"
 
 
@@ -61,7 +54,7 @@ class ColumnCard(QFrame):
 
     def __init__(self, page: Columns, at: int, samples: list[str]) -> None:
         super().__init__()
-        self.page, self.at = page, at
+        self.page, self.at, self.samples = page, at, samples
         self.setAcceptDrops(True)
         self.setFixedWidth(148)
         box = QVBoxLayout(self)
@@ -72,7 +65,7 @@ class ColumnCard(QFrame):
         name.setToolTip(page.header[at])
         box.addWidget(name)
         self.field = Link("", lambda: self._choose(self.field, [EXTRA, YES_NO, *FIELDS], self.take), 12)
-        self.split = Link("", lambda: self._choose(self.split, [word for _, word in SEPARATORS], self._part), 11)
+        self.split = Link("", lambda: self._choose(self.split, list(SEPARATORS.values()), self._part), 11)
         box.addWidget(self.field)
         box.addWidget(self.split)
         for text in samples[:3]:
@@ -91,11 +84,12 @@ class ColumnCard(QFrame):
         self.field.setText(field or EXTRA)
         many = field in MANY or field == "text"
         self.split.setVisible(many and field != "text")
-        word = next(
-            (w for s, w in SEPARATORS if s == self.page.splits[self.at].strip(" ") or s == self.page.splits[self.at]),
-            "semicolon",
-        )
-        self.split.setText(f"parted by {word}")
+        if not self.split.isHidden():
+            part = self.page.splits[self.at]
+            made, each = told_apart(self.samples, part)
+            word = SEPARATORS.get(part) or SEPARATORS.get(part.strip(), f"“{part}”")
+            self.split.setText(f"{word}: {made:,} in all")
+            self.split.setToolTip(f"parted by {word}, {each:.1f} in a cell; click to part it otherwise")
 
     def take(self, field: str) -> None:
         """Read this column as a field; the column that was read so is an extra one then."""
@@ -104,11 +98,11 @@ class ColumnCard(QFrame):
             self.page.fields[self.page.fields.index(field)] = ""
         self.page.fields[self.at] = field
         if field in MANY and not self.page.splits[self.at]:
-            self.page.splits[self.at] = ";"
+            self.page.splits[self.at] = separator_of(field, self.samples)
         self.page.changed()
 
     def _part(self, word: str) -> None:
-        self.page.splits[self.at] = next(s for s, w in SEPARATORS if w == word)
+        self.page.splits[self.at] = next(s for s, w in SEPARATORS.items() if w == word)
         self.page.changed()
 
     def _choose(self, below: Link, words: list[str], take: Callable[[str], None]) -> None:
