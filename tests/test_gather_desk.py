@@ -151,7 +151,8 @@ def test_columns_are_matched_by_dropping_and_the_match_is_kept(opened, desk, qtb
     cards[1].dragEnterEvent(enter)
     assert enter.isAccepted()
     cards[1].dropEvent(QDropEvent(where, action, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier))
-    cards[1]._part("slash")
+    assert cards[1].split.text() == "slashes: 2 in all"
+    cards[1]._part("slashes")
     cards[2].field.click()
     links(popup())["words"].click()
     assert desk.columns.fields == ["title", "people", "words"]

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import codecs
 import contextlib
+import gzip
 import hashlib
 import io
 import re
+import stat
+import zlib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from threading import Thread
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, cast
 
 from charset_normalizer import from_bytes
 
@@ -23,6 +26,8 @@ from umber_knot.errors import UserError
 LONGEST_LINE = 4_000_000
 SAMPLE = 256 * 1024
 BLOCK = 1 << 18
+GZIP = b"\x1f\x8b"
+MOST_UNPACKED = 4_000_000_000
 #: What splitlines takes for line ends beside ours; a text that holds them is split the slower way.
 _OTHER_ENDS = ("\x0b", "\x0c", "\x1c", "\x1d", "\x1e", "\x85", "\u2028", "\u2029")
 _MIXED = "not {}: this line was read as Windows Latin; check its accents"
@@ -33,7 +38,8 @@ MAGIC = {
     b"GIF8": "a GIF picture",
     b"%PDF": "a PDF document",
     b"PK\x03\x04": "a ZIP archive",
-    b"\x1f\x8b": "a compressed file",
+    b"BZh": "a compressed file (bzip2)",
+    b"\xfd7zXZ": "a compressed file (xz)",
     b"SQLite format 3": "a database or a study",
     b"\xd0\xcf\x11\xe0": "an office document of the old kind",
 }
@@ -74,6 +80,43 @@ class Head:
     folder: bool = False
 
 
+class Unpacked(io.RawIOBase):
+    """What is in a compressed file, read once from its start: no more than ``MOST_UNPACKED`` bytes, and as far as it is
+    whole, with what is wrong reported."""
+
+    def __init__(self, file: BinaryIO, report: Report) -> None:
+        self._file, self._report, self._done = file, report, 0
+        self._inner = gzip.GzipFile(fileobj=file)
+
+    def readable(self) -> bool:
+        return True
+
+    def read(self, size: int = -1, /) -> bytes:
+        """Up to ``size`` bytes, all where it is negative."""
+        size = MOST_UNPACKED - self._done + 1 if size < 0 else size
+        parts, left = [], size
+        try:
+            while left > 0 and (part := self._inner.read(min(left, BLOCK))):
+                parts.append(part)
+                left -= len(part)
+        except (EOFError, zlib.error, gzip.BadGzipFile) as error:
+            self._report.problem(0, f"the compressed file is damaged ({error}); it was read up to there")
+        self._done += size - left
+        if self._done > MOST_UNPACKED:
+            raise UserError(f"more than {MOST_UNPACKED:,} bytes are compressed in it", cure="Unpack and split the file")
+        return b"".join(parts)
+
+    def readinto(self, buffer: Any, /) -> int:
+        data = self.read(len(buffer))
+        buffer[: len(data)] = data
+        return len(data)
+
+    def close(self) -> None:
+        self._inner.close()
+        self._file.close()
+        super().close()
+
+
 class Stream:
     """A source opened for reading: as text line by line, or as bytes.
 
@@ -91,7 +134,8 @@ class Stream:
         name: str = "",
         options: Mapping[str, Any] | None = None,
     ) -> None:
-        self.path, self.report, self.progress, self._data = path, report, progress, data
+        self.path, self.report, self._data = path, report, data
+        self._progress = progress
         self.name = name or (path.name if path else "pasted text")
         self.options: Mapping[str, Any] = options or {}
         place = str(path or self.name)
@@ -102,10 +146,22 @@ class Stream:
             self._hashing = Thread(target=self._hash, daemon=True)
             self._hashing.start()
             return
+        self.packed = False
         try:
-            self.size = path.stat().st_size if path else len(data)
+            told = path.stat() if path else None
+            if told is not None and not stat.S_ISREG(told.st_mode):
+                raise UserError("this is not a regular file", place=place, cure="Save what it holds as a file")
+            self.size = told.st_size if told else len(data)
             with self.open() as file:
                 sample = file.read(SAMPLE)
+            if sample.startswith(GZIP):
+                self.packed = True
+                self.name = self.name.removesuffix(".gz")
+                with self.open() as file:
+                    sample = file.read(SAMPLE)
+                if sample.startswith(GZIP) or sample[257:262] == b"ustar":
+                    what = "an archive of several files" if sample[257:262] == b"ustar" else "a compressed file again"
+                    raise UserError(f"what is compressed is {what}", place=place, cure="Unpack it, and give the files")
         except OSError as error:
             raise UserError(
                 f"cannot be read ({error.strerror})", place=place, cure="Check the name and the permissions"
@@ -124,6 +180,10 @@ class Stream:
         self._hashing = Thread(target=self._hash, daemon=True)  # beside the reading: hashing needs no lock
         self._hashing.start()
 
+    def progress(self, done: int) -> None:
+        """So many bytes are read; a compressed file holds more than its size."""
+        self._progress(min(done, self.size))
+
     @classmethod
     def of(
         cls, text: str | bytes, report: Report | None = None, name: str = "", options: Mapping[str, Any] | None = None
@@ -133,15 +193,19 @@ class Stream:
         return cls(None, report or Report(), data=data, name=name, options=options)
 
     def open(self) -> BinaryIO:
-        """The bytes from the start."""
+        """The bytes from the start; of a compressed file those that are in it."""
+        file = self._bytes()
+        return cast(BinaryIO, Unpacked(file, self.report)) if self.packed else file
+
+    def _bytes(self) -> BinaryIO:
         return self.path.open("rb") if self.path is not None and not self.folder else io.BytesIO(self._data)
 
     def contents(self, most: int, what: str) -> bytes:
         """All bytes at once, for parsers that need them so; more than ``most`` is refused."""
-        if self.size > most:
-            raise UserError(f"more than {most:,} bytes of {what}", cure="Split the file into several")
         with self.open() as file:
-            data = file.read(most + 1)
+            data = file.read(most + 1) if self.size <= most else b""
+        if self.size > most or len(data) > most:
+            raise UserError(f"more than {most:,} bytes of {what}", cure="Split the file into several")
         self.progress(len(data))
         return data
 
@@ -178,7 +242,7 @@ class Stream:
 
     def _hash(self) -> None:
         self._sum = ""
-        with contextlib.suppress(OSError), self.open() as file:
+        with contextlib.suppress(OSError), self._bytes() as file:
             self._sum = hashlib.file_digest(file, "sha256").hexdigest()  # type: ignore[arg-type]
 
     def lines(self) -> Iterator[str]:

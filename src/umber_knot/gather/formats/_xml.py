@@ -29,6 +29,7 @@ _BLOCK = 1 << 18
 _ENTITY = re.compile(r"&([A-Za-z][\w.-]{0,60});|<!\[CDATA\[")
 _UNFINISHED = re.compile(r"(?:&[\w.-]{0,60}|<!?\[?C?D?A?T?A?\[?|\]{1,2})$")
 _OWN = {"amp", "lt", "gt", "quot", "apos"}
+_BAD_ONE = re.compile("[\0-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 _BAD = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(0xD800, 0xE000), 0xFFFE, 0xFFFF], " ")
 #: How a document is parsed: as it stands, with nothing from outside.
 SAFE: dict[str, Any] = {
@@ -106,9 +107,6 @@ def _plain(message: str) -> str:
 def _whole(element: Element, names: tuple[str, ...], report: Report, broken: bool) -> Iterator[Piece]:
     """An outermost element as a piece; a broken one without those that it swallowed, which follow."""
     line = element.sourceline or 0
-    if depth_of(element) > DEEPEST:
-        report.problem(line, f"elements nested more than {DEEPEST} deep; this record was left out", element.tag)
-        return
     swallowed = [e for e in element.iter(*(f"{{*}}{name}" for name in names)) if e is not element] if broken else []
     if not swallowed:
         yield _piece(element, line)
@@ -126,7 +124,8 @@ def _whole(element: Element, names: tuple[str, ...], report: Report, broken: boo
 
 def _piece(element: Element, line: int) -> Piece:
     raw = etree.tostring(element, encoding="unicode", with_tail=False)
-    return Piece(_without_spaces(copy.deepcopy(element)), line, raw + "\n")
+    plain = copy.deepcopy(element) if element.nsmap else element
+    return Piece(_without_spaces(plain), line, raw + "\n")
 
 
 def depth_of(element: Element) -> int:
@@ -163,13 +162,13 @@ def _blocks(stream: Stream, report: Report) -> Iterator[str]:
             lost += (
                 text.count("\ufffd") - rest.count("\ufffd") if "\ufffd" in text and "\ufffd".encode() not in data else 0
             )
-            cut = _UNFINISHED.search(text) if data else None
+            cut = _UNFINISHED.search(text, max(len(text) - 70, 0)) if data else None
             text, rest = (text[: cut.start()], text[cut.start() :]) if cut else (text, "")
             if first:
                 text = text.lstrip("\ufeff").lstrip()  # a declaration stands at the very beginning
                 _look_for_entities(text, report)
                 first = False
-            text, cdata = _harmless(text.translate(_BAD), cdata)
+            text, cdata = _harmless(text.translate(_BAD) if _BAD_ONE.search(text) else text, cdata)
             if text:
                 yield text
             if not data:

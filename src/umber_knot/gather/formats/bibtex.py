@@ -4,40 +4,62 @@ from __future__ import annotations
 
 import logging
 import re
-from collections.abc import Iterator
-from functools import lru_cache
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.fields import addresses, affiliate, dated, language_code, split_addresses, split_values, whole
+from umber_knot.gather.fields import (
+    addresses,
+    affiliate,
+    counted,
+    dated,
+    language_code,
+    split_addresses,
+    split_values,
+    unstarred,
+    whole,
+)
+from umber_knot.gather.formats._tex import plain
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "BibTeX"
 #: The splitter needs the whole text; more than this is not one person's bibliography.
 LARGEST = 400_000_000
-_USED = {
-    "author",
-    "title",
-    "year",
-    "date",
-    "journal",
-    "booktitle",
-    "journaltitle",
-    "keywords",
-    "doi",
-    "abstract",
-    "affiliation",
-    "cited-references",
-    "references",
-    "volume",
-    "pages",
-    "language",
-    "langid",
-    "times-cited",
-    "editor",
-    "translator",
-    "month",
+_MONTHS = dict(zip("jan feb mar apr may jun jul aug sep oct nov dec".split(), range(1, 13)))
+#: What is inherited from the entry that ``crossref`` names, and as what.
+_INHERITED = {
+    "title": "booktitle",
+    "booktitle": "booktitle",
+    **{name: name for name in "year date editor publisher series volume address month organization isbn".split()},
 }
+#: Fields by what databases call them, bare letters → ours.
+_CALLED = {
+    "keywords": "author words",
+    "keyword": "author words",
+    "authorkeywords": "author words",
+    "authorskeywords": "author words",
+    "keywordsplus": "index words",
+    "keywordplus": "index words",
+    "indexkeywords": "index words",
+    "indexterms": "index words",
+    "keywordsindexed": "index words",
+    "meshterms": "index words",
+    "affiliation": "addresses",
+    "affiliations": "addresses",
+    "authoraffiliations": "addresses",
+    "citedreferences": "references",
+    "references": "references",
+    "timescited": "citations",
+    "citedby": "citations",
+    "citations": "citations",
+}
+_USED = {
+    *("author title year date journal booktitle journaltitle doi abstract volume pages language langid").split(),
+    *("editor translator month").split(),
+}
+_OWNER = re.compile(
+    r"^((?:[^,;()]+, [^,;()]+; )*[^,;()]+, [^,;()]+?) ?(?:\((?:corresponding|reprint) author\))?, ", re.I
+)
 
 
 def sniff(head: Head) -> float:
@@ -49,31 +71,89 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Entries one by one; blocks that do not parse are reported with their line and left out."""
     logging.getLogger("bibtexparser").setLevel(logging.CRITICAL)  # we report what it logs, with line and cure
     from bibtexparser.library import Library
-    from bibtexparser.middlewares import RemoveEnclosingMiddleware, ResolveStringReferencesMiddleware
-    from bibtexparser.model import DuplicateBlockKeyBlock, Entry, ParsingFailedBlock
+    from bibtexparser.model import DuplicateBlockKeyBlock, DuplicateFieldKeyBlock, ParsingFailedBlock, String
     from bibtexparser.splitter import Splitter
 
-    library: Library = Splitter(stream.text(LARGEST, "BibTeX")).split()
-    for middleware in (ResolveStringReferencesMiddleware(True), RemoveEnclosingMiddleware(True)):
-        library = middleware.transform(library)
+    text = stream.text(LARGEST, "BibTeX")
+    library: Library = Splitter(text).split()
     if not library.entries and not library.failed_blocks:
         report.problem(0, "no BibTeX entry was found (an entry begins with @article{ or the like)")
-    for block in library.blocks:
-        at = (block.start_line or 0) + 1
-        if isinstance(block, Entry):
-            yield _record(block, at, report)
-        elif isinstance(block, DuplicateBlockKeyBlock):
-            report.problem(at, f"the key {block.key!r} is used twice; both entries were kept", block.raw or "")
-            yield _record(_enclosed(block.ignore_error_block), at, report)
+    strings = {block.key.lower(): block.value for block in library.blocks if isinstance(block, String)}
+    entries = [(block, _entry(block)) for block in library.blocks]
+    by_key = {entry.key.lower(): _fields(entry, strings) for _, entry in entries if entry is not None}
+    at, line = 0, 1
+    for block, entry in entries:
+        found = text.find(block.raw, at) if block.raw else -1  # the splitter's own count of lines drifts
+        if found >= 0:
+            line += text.count("\n", at, found)
+            at = found
+        if isinstance(block, DuplicateBlockKeyBlock):
+            report.problem(line, f"the key {block.key!r} is used twice; both entries were kept", block.raw or "")
+        elif isinstance(block, DuplicateFieldKeyBlock):
+            twice = ", ".join(sorted(block.duplicate_keys))
+            report.problem(line, f"there twice in one entry: {twice}; the longest was kept", block.raw or "")
         elif isinstance(block, ParsingFailedBlock):
-            report.problem(at, _reason(block), block.raw or "")
+            report.problem(line, _reason(block), block.raw or "")
+        if entry is not None:
+            fields = _fields(entry, strings)
+            parent = by_key.get(plain(fields.get("crossref", "")).lower(), {})
+            for name, ours in _INHERITED.items():
+                if parent.get(name) and not fields.get(ours) and not (name == "booktitle" and parent.get("title")):
+                    fields[ours] = parent[name]
+            yield record_of(fields, entry.entry_type, entry.key, block.raw or "", line, report)
 
 
-def _enclosed(entry: Any) -> Any:
-    from bibtexparser.library import Library
-    from bibtexparser.middlewares import RemoveEnclosingMiddleware
+def _entry(block: Any) -> Any:
+    """The entry of a block, also of one that uses a key or a field twice; None where there is none."""
+    inner = getattr(block, "ignore_error_block", None)
+    while inner is not None and hasattr(inner, "ignore_error_block"):
+        inner = inner.ignore_error_block
+    entry = inner if inner is not None else block
+    return entry if hasattr(entry, "entry_type") else None
 
-    return RemoveEnclosingMiddleware(True).transform_entry(entry, Library())
+
+def _fields(entry: Any, strings: Mapping[str, str]) -> dict[str, str]:
+    """The fields of an entry as text; of one that is there twice the longest."""
+    found: dict[str, str] = {}
+    for field in entry.fields:
+        value, name = value_of(str(field.value), strings), field.key.lower()
+        found[name] = max(found.get(name, ""), value, key=len)
+    return found
+
+
+def value_of(written: str, strings: Mapping[str, str], depth: int = 0) -> str:
+    """A value with its pieces put together: texts in braces or quotation marks, numbers, and names of strings.
+
+    >>> value_of('"Silt behind " # who', {"who": "{the Gates}"})
+    'Silt behind the Gates'
+    """
+    whole_text = []
+    for piece in _pieces(written):
+        if len(piece) > 1 and piece[0] + piece[-1] in ("{}", '""'):
+            whole_text.append(piece[1:-1])
+        elif piece.lower() in strings and depth < 20:
+            whole_text.append(value_of(strings[piece.lower()], strings, depth + 1))
+        else:
+            whole_text.append(piece)
+    return "".join(whole_text)
+
+
+def _pieces(written: str) -> list[str]:
+    """What stands between the marks that put texts together."""
+    if "#" not in written:
+        return [written.strip()]
+    pieces, depth, quoted, start = [], 0, False, 0
+    for k, ch in enumerate(written):
+        if ch == "{":
+            depth += 1
+        elif ch == "}":
+            depth -= 1
+        elif ch == '"' and depth == 0:
+            quoted = not quoted
+        elif ch == "#" and depth == 0 and not quoted:
+            pieces.append(written[start:k].strip())
+            start = k + 1
+    return [*pieces, written[start:].strip()]
 
 
 def _reason(block: object) -> str:
@@ -84,23 +164,32 @@ def _reason(block: object) -> str:
     return "this entry does not parse and was left out; check its braces, commas and quotation marks"
 
 
-def _record(entry: Any, line: int, report: Report) -> RawRecord:
-    fields = {f.key.lower(): str(f.value) for f in entry.fields}
-    text = {key: plain(value) for key, value in fields.items() if key != "author"}
-    words = text.get("keywords", "")
+def record_of(fields: Mapping[str, str], kind: str, key: str, raw: str, line: int, report: Report) -> RawRecord:
+    """A record from the fields of an entry, TeX still in them."""
+    text = {name: plain(value) for name, value in fields.items() if name != "author"}
+    ours: dict[str, str] = {}
+    used = set(_USED)
+    for name in fields:
+        if (called := _CALLED.get(re.sub(r"[^a-z]", "", name))) is not None:
+            if name == "keywords" and any(re.sub(r"[^a-z]", "", n) == "authorkeywords" for n in fields):
+                called = "index words"  # where the author's stand beside them
+            ours[called] = f"{ours[called]}; {fields[name]}" if called in ours else fields[name]
+            used.add(name)
+    notes = [name for name in ("note", "annote") if counted(text.get(name, ""))]
+    persons = [plain(name) for name in split_names(fields.get("author", "")) if name.lower() != "others"]
     record = RawRecord(
         line=line,
-        raw=entry.raw or "",
-        entry=entry.key,
-        type=entry.entry_type,
+        raw=raw,
+        entry=key,
+        type=kind,
         title=text.get("title", ""),
         doi=text.get("doi", ""),
         abstract=text.get("abstract", ""),
-        persons=[plain(name) for name in split_names(fields.get("author", "")) if name.lower() != "others"],
-        keywords=split_values(words, ";" if ";" in words else ","),
+        persons=persons,
+        keywords=_words(ours.get("author words", "")),
         venue=text.get("journal") or text.get("journaltitle") or text.get("booktitle", ""),
-        references=split_values(text.get("cited-references") or text.get("references", "")),
-        citations=whole(text.get("times-cited", "")),
+        references=[plain(one).rstrip(".") for one in _listed(ours.get("references", ""))],
+        citations=whole(plain(ours.get("citations", ""))) or (counted(text[notes[0]]) if notes else 0),
         volume=text.get("volume", ""),
         pages=text.get("pages", "").replace("–", "-"),
         language=language_code(text.get("language") or text.get("langid", "")),
@@ -110,15 +199,52 @@ def _record(entry: Any, line: int, report: Report) -> RawRecord:
             if role in fields
             for name in split_names(fields[role])
             if name.lower() != "others"
-        ],
-        extra={key: value for key, value in text.items() if key not in _USED},
+        ]
+        + [("keyword", "index", word) for word in _words(ours.get("index words", ""))],
+        extra={name: value for name, value in text.items() if name not in used and name not in notes},
     )
     written = text.get("year", "")
     month = text.get("month", "")
-    dated(record, (text.get("date", ""), f"{written} {month}" if month and written else written), report)
-    if "affiliation" in text:
-        affiliate(record, split_addresses(text["affiliation"]))
+    month = str(_MONTHS.get(month.lower(), month))
+    month_said = f"{written}-{int(month):02}" if month.isdecimal() and written.isdecimal() else f"{written} {month}"
+    dated(record, (text.get("date", ""), month_said if month and written else written), report)
+    _add_addresses(record, [plain(one) for one in _listed(ours.get("addresses", ""), addresses=True)])
     return record
+
+
+def _words(written: str) -> list[str]:
+    text = plain(written)
+    return [unstarred(word) for word in split_values(text, ";" if ";" in text else ",")]
+
+
+def _listed(written: str, addresses: bool = False) -> list[str]:
+    """The values of a field that holds them all: one a line where several lines end so, else by semicolon."""
+    lines = [line.strip() for line in written.strip("{} \n").split("\n") if line.strip()]
+    ended = sum(line.endswith(".") for line in lines)
+    if len(lines) > 1 and ended >= 0.6 * len(lines):
+        whole_lines: list[str] = []
+        open_ = False
+        for line in lines:
+            whole_lines = [*whole_lines[:-1], f"{whole_lines[-1]} {line}"] if open_ else [*whole_lines, line]
+            open_ = not line.endswith(".")
+        return whole_lines
+    together = " ".join(lines)
+    return split_addresses(together) if addresses else split_values(together)
+
+
+def _add_addresses(record: RawRecord, lines: list[str]) -> None:
+    """Addresses, those that name their authors (``Dray, Tamsin, Univ Eastmere``) with whose they are."""
+    surnames = {name.partition(",")[0].strip().lower(): name for name in record.persons}
+    of: dict[str, list[str]] = {}
+    written = []
+    for line in lines:
+        owner = _OWNER.match(line)
+        names = [n for n in (owner[1].split("; ") if owner else []) if n.partition(",")[0].strip().lower() in surnames]
+        address = line[owner.end() :] if owner and names else line
+        written.append(address)
+        for name in names:
+            of.setdefault(surnames[name.partition(",")[0].strip().lower()], []).append(address)
+    affiliate(record, written, of)
 
 
 def split_names(author: str) -> list[str]:
@@ -139,36 +265,6 @@ def split_names(author: str) -> list[str]:
             current.append(word)
     names.append(" ".join(current))
     return [name for name in names if name]
-
-
-@lru_cache(1)
-def _latex() -> Any:
-    from pylatexenc.latex2text import LatexNodes2Text
-
-    return LatexNodes2Text(math_mode="verbatim", strict_latex_spaces=False)
-
-
-@lru_cache(65536)
-def plain(value: str) -> str:
-    r"""LaTeX as a reader sees it.
-
-    >>> plain(r"S{\o}rlie, {A}nke")
-    'Sørlie, Anke'
-    """
-    if "\\" in value:
-        try:
-            value = _latex().nodelist_to_text(_nodes(value))
-        except Exception:  # pylatexenc raises many kinds on broken TeX; the text as written is then the best
-            return " ".join(value.split())
-    elif "{" in value or "}" in value:
-        value = value.replace("{", "").replace("}", "")
-    return " ".join(value.replace("~", " ").replace("---", "—").replace("--", "–").split())
-
-
-def _nodes(value: str) -> object:
-    from pylatexenc.latexwalker import LatexWalker
-
-    return LatexWalker(value, tolerant_parsing=True).get_latex_nodes()[0]
 
 
 def write(records: Iterator[RawRecord]) -> Iterator[str]:
