@@ -393,6 +393,75 @@ def marc():
     return found
 
 
+REFER = """%0 Journal Article
+%A Tamsin Dray
+%A Orrin Vashley
+%D 1998
+%T Sluice timing in the upper
+   estuary
+%J Mud and Silt
+%V 12
+%P 34--56
+%K *sluice gate; tide
+%R 10.99999/brackwater.1
+%Z kept in box 4
+
+%A Anke Sorlie
+%T Oak lintels
+%B Papers of the Mill Trust
+%D May 1999
+%E Orrin Vashley
+"""
+ATOM = """<?xml version="1.0" encoding="UTF-8"?>
+<feed xmlns="http://www.w3.org/2005/Atom" xmlns:p="http://preprints.example/schemas">
+<title>A question</title><updated>2024-05-01T00:00:00Z</updated>
+<entry><id>http://preprints.example/abs/9804.0001v2</id><updated>2001-01-02T00:00:00Z</updated>
+<published>1998-04-03T10:00:00Z</published><title>Sluice timing in the
+ upper estuary</title><summary>The gate leaks.</summary>
+<author><name>Tamsin Dray</name><p:affiliation>University of Eastmere, Eastmere, Norway</p:affiliation></author>
+<author><name>Orrin Vashley</name></author><p:comment>12 pages</p:comment>
+<category term="physics.flu-dyn" scheme="x"/><p:doi>10.99999/brackwater.1</p:doi>
+<link href="http://preprints.example/abs/9804.0001v2"/></entry></feed>
+"""
+BIBTEXML = """<?xml version="1.0"?>
+<bibtex:file xmlns:bibtex="http://bibtexml.example/">
+<bibtex:entry id="bw1"><bibtex:article><bibtex:author>Vashley, Orrin and S{\\o}rlie, Anke</bibtex:author>
+<bibtex:title>Sluice timing</bibtex:title><bibtex:journal>Mud and Silt</bibtex:journal><bibtex:year>1998</bibtex:year>
+<bibtex:keywords>sluice gate, tide</bibtex:keywords></bibtex:article></bibtex:entry></bibtex:file>
+"""
+MARC_JSON = """[{"leader": "00000cam a2200000 a 4500", "fields": [{"001": "bw1"},
+{"100": {"ind1": "1", "ind2": " ", "subfields": [{"a": "Vashley, Orrin,"}]}},
+{"245": {"ind1": "1", "ind2": "0", "subfields": [{"a": "Sluice timing :"}, {"b": "a study /"}, {"c": "by O. Vashley."}]}},
+{"250": {"ind1": " ", "ind2": " ", "subfields": [{"a": "2nd ed."}]}},
+{"260": {"ind1": " ", "ind2": " ", "subfields": [{"a": "Fairpoint :"}, {"b": "Mill Press,"}, {"c": "1998."}]}},
+{"490": {"ind1": " ", "ind2": " ", "subfields": [{"a": "Mud papers ;"}, {"v": "7"}]}},
+{"650": {"ind1": " ", "ind2": "0", "subfields": [{"a": "Sluice gates"}, {"z": "Eastmere."}]}}]}]
+"""
+MEDLINE_XML = """<?xml version="1.0"?>
+<!DOCTYPE PubmedArticleSet PUBLIC "-//X//DTD//EN" "https://dtd.example/x.dtd">
+<PubmedArticleSet><PubmedArticle><MedlineCitation><PMID Version="1">99</PMID>
+<Article><Journal><ISSN>1111-2222</ISSN><JournalIssue><Volume>12</Volume><Issue>3</Issue>
+<PubDate><Year>1998</Year><Month>May</Month></PubDate></JournalIssue><Title>Mud and Silt</Title></Journal>
+<ArticleTitle>Sluice timing in the <i>upper</i> estuary.</ArticleTitle><Pagination><MedlinePgn>34-56</MedlinePgn></Pagination>
+<ELocationID EIdType="doi">10.99999/brackwater.1</ELocationID>
+<Abstract><AbstractText Label="BACKGROUND">The gate leaks.</AbstractText><AbstractText Label="RESULTS">It was mended.</AbstractText></Abstract>
+<AuthorList><Author><LastName>Dray</LastName><ForeName>Tamsin</ForeName><Initials>T</Initials>
+<Identifier Source="ORCID">https://orcid.org/0000-0002-1825-0097</Identifier>
+<AffiliationInfo><Affiliation>Dept of Mud, University of Eastmere, Eastmere, Norway. t@eastmere.example</Affiliation></AffiliationInfo>
+<AffiliationInfo><Affiliation>Mill Trust, Fairpoint, MA, USA.</Affiliation></AffiliationInfo></Author>
+<Author><CollectiveName>Marsh, Mill and Mud Group</CollectiveName></Author></AuthorList><Language>eng</Language>
+<PublicationTypeList><PublicationType>Journal Article</PublicationType><PublicationType>Review</PublicationType></PublicationTypeList>
+<ArticleDate><Year>1997</Year><Month>12</Month><Day>30</Day></ArticleDate></Article>
+<ChemicalList><Chemical><NameOfSubstance>Silt</NameOfSubstance></Chemical></ChemicalList>
+<MeshHeadingList><MeshHeading><DescriptorName>Tides</DescriptorName><QualifierName MajorTopicYN="Y">history</QualifierName></MeshHeading></MeshHeadingList>
+<KeywordList><Keyword>sluice gate</Keyword></KeywordList></MedlineCitation>
+<PubmedData><ArticleIdList><ArticleId IdType="pubmed">99</ArticleId></ArticleIdList>
+<ReferenceList><Reference><Citation>Vashley O. Oak. Mud and Silt. 1990;4(1):5-9</Citation></Reference>
+<Reference><ArticleIdList><ArticleId IdType="pubmed">77</ArticleId></ArticleIdList></Reference></ReferenceList></PubmedData>
+</PubmedArticle></PubmedArticleSet>
+"""
+
+
 @cache
 def samples():
     """File name → bytes, one of every format."""
@@ -422,6 +491,11 @@ def samples():
         "a.gml": GML,
         "links.json": NODE_LINK,
         "a.dot": DOT,
+        "a.refer": REFER,
+        "feed.xml": ATOM,
+        "bib.xml": BIBTEXML,
+        "marc.json": MARC_JSON,
+        "medline.xml": MEDLINE_XML,
         "ties.csv": TIES,
         "matrix.csv": MATRIX,
         "letters.csv": LETTERS,

@@ -103,7 +103,7 @@ def cleaned(text: str) -> str:
     if text.startswith("[") and "]" in text:  # the authors it belongs to stand before it
         text = text[text.index("]") + 1 :].strip()
     text = _REACH.sub("", _MAIL.sub("", text)).strip(" .;,")
-    text = _NUMBERED.sub("", text)
+    text = _NUMBERED.sub("", re.sub(r"^From (?:the )?(?=[A-Z])", "", text))
     while (shorter := _BRACKETS.sub("", text).strip(" .;,")) != text and shorter:
         text = shorter
     return text

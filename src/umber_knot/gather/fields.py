@@ -48,17 +48,24 @@ def split_addresses(text: str) -> list[str]:
 
 
 def dated(record: RawRecord, dates: Iterable[str], report: Report) -> None:
-    """Set date and year from dates as written, the fullest that is understood; none understood is a problem."""
-    written = [text for text in map(str.strip, dates) if text]
+    """Set date and year from dates as written, those that count more first: the first that is understood gives the year,
+    one of the same year that says more refines it, and the others are kept beside. None understood is a problem."""
+    written = [text for text in dict.fromkeys(map(str.strip, dates)) if text]
     if len(written) == 1 and len(written[0]) == 4 and (found := understand(written[0]))[1]:
         record.date, record.year = found  # a year alone, as most records have it
         return
-    read = [(understand(text), text) for text in written]
-    known = [(len(edtf.rstrip("?~%")), edtf, year) for (edtf, year), _ in read if year]
+    read = [(*understand(text), text) for text in written]
+    known = [(edtf, year, text) for edtf, year, text in read if year]
     if known:
-        record.date, record.year = max(known, key=lambda one: one[0])[1:]
-        for (edtf, year), text in read:
-            if year and re.match(r"\d{4}-\d\d-\d\d$", text) and edtf != text:
+        record.date, record.year = known[0][:2]
+        for edtf, year, _ in known[1:]:
+            if year == record.year and len(edtf.rstrip("?~%")) > len(record.date) and edtf.startswith(record.date):
+                record.date = edtf
+        others = [text for edtf, year, text in read if not record.date.startswith(edtf) or not edtf]
+        if others:
+            record.extra["other dates"] = others
+        for edtf, _, text in known:
+            if re.match(r"\d{4}-\d\d-\d\d$", text) and edtf != text:
                 report.problem(
                     _line_of(record, text, report), f"there is no day {text!r}; the date was read as {edtf}", text
                 )

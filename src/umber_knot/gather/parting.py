@@ -133,7 +133,8 @@ def _comma(cells: Sequence[str]) -> str:
     if sum(whole) >= 0.8 * len(whole):  # most parts are a name by themselves: few families have two words
         return ","
     if all(len(parts) == 2 for parts in lists):
-        return "" if pairs or any(_is_given(parts[1]) for parts in lists) else ","
+        turned = pairs or any(_is_given(second) or " " not in f"{first}{second}" for first, second in lists)
+        return "" if turned else ","
     return ",," if pairs else ","
 
 

@@ -60,7 +60,7 @@ class Report:
         self.told = ""  # what was recognised, beyond the format: "undirected, 80 items, 1,044 ties"
 
     def problem(self, line: int, message: str, excerpt: str = "") -> None:
-        if len(self.problems) < self.MOST:
+        if len(self.problems) < self.MOST or (line == 0 and len(self.problems) < 2 * self.MOST):  # of the whole file
             self.problems.append(Problem(line, message, " ".join(excerpt.split())[:120]))
         else:
             self.unlisted += 1
@@ -96,7 +96,7 @@ class Unpacked(io.RawIOBase):
         size = MOST_UNPACKED - self._done + 1 if size < 0 else size
         parts, left = [], size
         try:
-            while left > 0 and (part := self._inner.read(min(left, BLOCK))):
+            while left > 0 and (part := self._inner.read1(min(left, BLOCK))):
                 parts.append(part)
                 left -= len(part)
         except (EOFError, zlib.error, gzip.BadGzipFile) as error:
@@ -139,6 +139,7 @@ class Stream:
         self.name = name or (path.name if path else "pasted text")
         self.options: Mapping[str, Any] = options or {}
         place = str(path or self.name)
+        self.packed = False  # whether it is compressed: what is in it is read
         self.folder = path is not None and path.is_dir()
         if self.folder:  # a Maildir: a folder that is one source
             self.size, self.encoding, self._data = 0, "", b""
@@ -146,7 +147,6 @@ class Stream:
             self._hashing = Thread(target=self._hash, daemon=True)
             self._hashing.start()
             return
-        self.packed = False
         try:
             told = path.stat() if path else None
             if told is not None and not stat.S_ISREG(told.st_mode):
@@ -169,7 +169,7 @@ class Stream:
         if not sample.strip():
             raise UserError("the file is empty", place=place, cure="Export it again")
         self.encoding = "" if sample.startswith(BINARY) else find_encoding(sample)
-        if self.encoding not in ("utf-16-le", "utf-16-be") and b"\0" in sample:
+        if b"\0" in sample and (self.encoding not in ("utf-16-le", "utf-16-be") or sample.count(0) > 0.7 * len(sample)):
             self.encoding = ""
         text = sample.decode(self.encoding, "replace").lstrip("\ufeff")[:20_000] if self.encoding else ""
         if text.startswith("<?xml") and (declared := _XML_ENCODING.match(text)) and self.encoding != "utf-8":

@@ -7,6 +7,7 @@ from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.fields import dated, language_code, orcid
+from umber_knot.gather.formats._unimarc import is_unimarc, unimarc_record
 from umber_knot.gather.stream import Report
 
 _ROLES = {
@@ -24,11 +25,38 @@ _ROLES = {
     "cre": "",
     "crp": "sender",
 }
+_UNSORTED = set("\x88\x89\x98\x9c")
+_NO_MARKS = dict.fromkeys(map(ord, _UNSORTED))
 _TAIL = " /:;,.="
 
 
+#: Fields with a name among the extra ones.
+_NAMED = {
+    "022": "issn",
+    "246": "other title",
+    "250": "edition",
+    "300": "extent",
+    "490": "series",
+    "500": "notes",
+    "504": "notes",
+    "505": "contents",
+    "830": "series",
+    "856": "url",
+}
+#: Fields that are read, or are no business of a reader.
+_READ = {
+    *"001 003 005 006 007 008 020 024 040 041 100 110 111 245 260 264 336 337 338 510 520 581 600 610 650 651 653".split(),
+    *"700 710 711 773".split(),
+}
+
+
 def record_of(marc: Any, line: int, raw: str, report: Report) -> RawRecord:
-    """A record from a pymarc record; subdivisions of a subject are told apart by a dash."""
+    """A record from a pymarc record, MARC 21 or UNIMARC; subdivisions of a subject are told apart by a dash."""
+    for field in marc.fields:  # marks around what is not sorted by
+        if not field.is_control_field() and any(_UNSORTED & set(v) for _, v in field.subfields):
+            field.subfields = [s._replace(value=s.value.translate(_NO_MARKS)) for s in field.subfields]
+    if is_unimarc(marc):
+        return unimarc_record(marc, line, raw, report)
 
     def one(tag: str, codes: str) -> str:
         for field in marc.get_fields(tag):
@@ -99,8 +127,25 @@ def record_of(marc: Any, line: int, raw: str, report: Report) -> RawRecord:
         identifiers=[f"isbn:{n}" for n in isbns if len(n) in (10, 13)],
         known_as=known,
         places=[p for p in (one("264", "a") or one("260", "a"),) if p],
-        extra={"publisher": p} if (p := one("264", "b") or one("260", "b")) else {},
+        pages=one("773", "q").rpartition("<")[2],
+        extra=_extra(marc, one("264", "b") or one("260", "b"), one("245", "c")),
     )
     written = one("264", "c") or one("260", "c") or fixed[7:11].replace("u", "X").strip(" |X")
     dated(record, [re.sub(r"[©cp](?=\d)", "", written)], report)
     return record
+
+
+def _extra(marc: Any, publisher: str, stated: str) -> dict[str, object]:
+    """Fields without a place of their own, as they are displayed; numbers of a library's own are left."""
+    told: dict[str, list[str]] = {}
+    if publisher:
+        told["publisher"] = [publisher]
+    if stated:
+        told["statement of responsibility"] = [stated]
+    for field in marc.get_fields():
+        if field.tag in _READ or field.tag >= "900" or field.tag < "010":
+            continue
+        text = " ".join(v.strip() for code, v in field.subfields if code.isalpha() and v.strip()).strip(_TAIL)
+        if text:
+            told.setdefault(_NAMED.get(field.tag, f"MARC {field.tag}"), []).append(text)
+    return {name: "; ".join(dict.fromkeys(values)) for name, values in told.items()}

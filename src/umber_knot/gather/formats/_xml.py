@@ -222,7 +222,7 @@ def _without_spaces(root: Element) -> Element:
     for element in root.iter(etree.Element):
         tag = element.tag
         if tag[:1] == "{":
-            element.tag = tag[tag.index("}") + 1 :]
+            element.tag = tag[tag.rindex("}") + 1 :]
     return root
 
 

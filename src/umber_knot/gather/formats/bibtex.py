@@ -207,7 +207,7 @@ def record_of(fields: Mapping[str, str], kind: str, key: str, raw: str, line: in
     month = text.get("month", "")
     month = str(_MONTHS.get(month.lower(), month))
     month_said = f"{written}-{int(month):02}" if month.isdecimal() and written.isdecimal() else f"{written} {month}"
-    dated(record, (text.get("date", ""), month_said if month and written else written), report)
+    dated(record, (month_said if month and written else written, text.get("date", "")), report)
     _add_addresses(record, [plain(one) for one in _listed(ours.get("addresses", ""), addresses=True)])
     return record
 

@@ -81,10 +81,10 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             known_as=orcids(people),
             extra={k: v for k, v in item.items() if k not in _USED},
         )
-        affiliate(record, [text(a.get("name")) for p in people for a in objects(p.get("affiliation"))])
-        dated(
-            record, [d for key in ("published", "issued", "published-print") for d in date_texts(item.get(key))], report
-        )
+        of = {name_of(p): [t for a in objects(p.get("affiliation")) if (t := text(a.get("name")))] for p in people}
+        affiliate(record, [address for several in of.values() for address in several], of)
+        ways = ("published-print", "published", "issued", "published-online")
+        dated(record, [d for key in ways for d in date_texts(item.get(key))], report)
         yield record
 
 

@@ -71,10 +71,24 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             references=values.get("references", []),
             others=[("person", "contributor", name) for name in values.get("contributor", [])],
             places=values.get("spatial", []) + values.get("coverage", []),
-            extra={k: "; ".join(values[k]) for k in ("publisher", "rights", "format", "relation") if k in values},
+            extra=_extra(values, identifiers),
         )
-        dated(record, values.get("issued", []) + values.get("date", []) + values.get("created", []), report)
+        dates = values.get("issued", []) + values.get("date", []) + values.get("created", [])
+        dated(record, sorted(dates, key=lambda text: "T" in text and ":" in text), report)  # a stamp is the server's
         yield record
+
+
+def _extra(values: dict[str, list[str]], identifiers: list[str]) -> dict[str, object]:
+    """What has no place of its own."""
+    told: dict[str, object] = {
+        k: "; ".join(values[k]) for k in ("publisher", "rights", "format", "relation") if k in values
+    }
+    for name in ("title", "type", "language", "isPartOf", "source"):
+        if len(values.get(name, ())) > 1:
+            told[f"other {name}"] = values[name][1:]
+    if len(identifiers) > 1:
+        told["identifiers"] = identifiers
+    return told
 
 
 def _wrapper(head: str) -> str:

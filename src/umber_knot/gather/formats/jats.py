@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from umber_knot.corpus.model import Passage, RawRecord
@@ -27,6 +28,8 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         front = next(iter(all_named(element, "front") or all_named(element, "front-stub")), element)
         meta = next(iter(all_named(front, "article-meta")), front)
         persons, others, known = [], [], {}
+        of: dict[str, list[str]] = {}
+        affiliations = {a.get("id", ""): _address(a) for a in all_named(meta, "aff")}
         for contributor in all_named(meta, "contrib"):
             name = _name(contributor)
             if not name:
@@ -34,6 +37,13 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             kind = contributor.get("contrib-type", "author")
             if kind == "author":
                 persons.append(name)
+                linked = [
+                    affiliations.get(rid, "")
+                    for x in all_named(contributor, "xref")
+                    for rid in x.get("rid", "").split()
+                ]
+                inside = [_address(a) for a in all_named(contributor, "aff")]
+                of[name] = [address for address in [*linked, *inside] if address]
             else:
                 others.append(
                     ("person", {"editor": "editor", "translator": "translator"}.get(kind, "contributor"), name)
@@ -51,7 +61,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             type=element.get("article-type", ""),
             title=first_text(meta, "title-group", "article-title") or first_text(meta, "article-title"),
             doi=ids.get("doi", ""),
-            abstract=first_text(meta, "abstract"),
+            abstract=next((_prose(a) for a in all_named(meta, "abstract") if not a.get("abstract-type")), ""),
             persons=persons,
             keywords=[w for w in words if w],
             venue=first_text(front, "journal-meta", "journal-title"),
@@ -68,8 +78,9 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             others=others + [("keyword", "index", s) for s in subjects if s],
             passages=tuple(_passages(element, line)),
         )
-        affiliate(record, [_address(a) for a in all_named(meta, "aff")])
-        dated(record, [_date(d) for d in all_named(meta, "pub-date")], report)
+        told = [address for several in of.values() for address in several]
+        affiliate(record, told or [_address(a) for a in all_named(meta, "aff") if _of_authors(a)], of)
+        dated(record, [_date(d) for d in sorted(all_named(meta, "pub-date"), key=_standing)], report)
         yield record
 
 
@@ -78,6 +89,38 @@ def _name(contributor: Element) -> str:
     if parts is not None:
         return person(first_text(parts, "surname"), first_text(parts, "given-names"), first_text(parts, "suffix"))
     return first_text(contributor, "string-name") or first_text(contributor, "collab")
+
+
+def _of_authors(affiliation: Element) -> bool:
+    """Whether an affiliation that nobody refers to stands where authors do, not only editors."""
+    for above in affiliation.iterancestors("contrib", "contrib-group"):
+        kinds = {
+            c.get("contrib-type", "author")
+            for c in ([above] if above.tag == "contrib" else all_named(above, "contrib"))
+        }
+        if kinds and "author" not in kinds:
+            return False
+    return True
+
+
+def _standing(date: Element) -> int:
+    """The issue's date before the day an article was first seen."""
+    kind = f"{date.get('pub-type', '')} {date.get('date-type', '')} {date.get('publication-format', '')}"
+    return 0 if re.search(r"ppub|print|collection", kind) else 1 if "epub" in kind or "pub" in kind else 2
+
+
+def _prose(element: Element) -> str:
+    """Text in paragraphs, each title before what it heads."""
+    parts: list[str] = []
+    title = ""
+    for child in element.iter("title", "p", "label"):
+        text = text_of(child)
+        if child.tag == "title":
+            title = text.rstrip(":. ")
+        elif child.tag == "p" and text:
+            parts.append(f"{title}: {text}" if title and title.lower() != "abstract" else text)
+            title = ""
+    return " ".join(parts) or text_of(element)
 
 
 def _address(element: Element) -> str:
@@ -117,7 +160,7 @@ def _reference(element: Element) -> str:
     )
     year = first_text(cited, "year")
     if not author or not year:
-        text = text_of(cited)
+        text = _as_cited(cited)
         return text if not doi or doi in text else f"{text}, DOI {doi}"
     return reference_text(
         author=author,
@@ -128,6 +171,20 @@ def _reference(element: Element) -> str:
         page=first_text(cited, "fpage"),
         doi=doi,
     )
+
+
+def _as_cited(cited: Element) -> str:
+    """A reference as it is written; where only elements are, without a text between them, set apart by commas."""
+    if cited.tag == "element-citation" or (
+        not any((child.tail or "").strip() for child in cited) and not (cited.text or "").strip()
+    ):
+        return ", ".join(t for t in map(text_of, cited) if t) or text_of(cited)
+    parts = [cited.text or ""]
+    for child in cited:
+        parts += [text_of(child), child.tail or ""]
+        if not (child.tail or "").strip() and child.getnext() is not None:
+            parts.append(" ")
+    return " ".join("".join(parts).split())
 
 
 def _passages(element: Element, line: int) -> Iterator[Passage]:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import logging
+import operator
 from collections.abc import Iterator
 from typing import Any
 
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.formats._marc import record_of
-from umber_knot.gather.stream import Head, Report, Stream
+from umber_knot.gather.stream import Head, Report, Stream, find_encoding
 
 NAME = "MARC 21"
 UNIT = "record"
@@ -37,7 +38,9 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         try:
             with warnings.catch_warnings():
                 warnings.simplefilter("ignore")
-                marc: Any = Record(data, to_unicode=True, utf8_handling="replace", hide_utf8_warnings=True)
+                marc: Any = Record(
+                    data, to_unicode=True, utf8_handling="replace", hide_utf8_warnings=True, **_encoded(data)
+                )
         except (
             PymarcException,
             ValueError,
@@ -53,6 +56,23 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             )
             continue
         yield record_of(marc, number, str(marc), report)
+
+
+def _encoded(data: bytes) -> dict[str, Any]:
+    """How a record's letters are to be read where its leader says MARC-8 and they are something else: UTF-8, or letters
+    of a code page, which stand side by side, while MARC-8 puts a mark before a plain letter."""
+    if data[9:10] == b"a" or data.isascii():
+        return {}
+    try:
+        data.decode("utf-8")
+        return {"force_utf8": True}
+    except UnicodeDecodeError:
+        pass
+    high = [ch > 127 for ch in data]
+    together = sum(map(operator.and_, high, high[1:]))
+    if b"\x1b" in data or together < 0.6 * sum(high):
+        return {}
+    return {"file_encoding": find_encoding(data)}
 
 
 def _split(stream: Stream, report: Report) -> Iterator[bytes]:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from umber_knot.corpus.model import RawRecord
-from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses
+from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, unstarred
 from umber_knot.gather.formats._tagged import records
 from umber_knot.gather.stream import Head, Report, Stream
 
@@ -63,28 +63,38 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             doi=dois[0] if dois else "",
             abstract=one("AB"),
             persons=people + values.get("CN", []),
-            keywords=[v.strip("*") for v in values.get("OT", [])],
+            keywords=[unstarred(v).strip("* ") for v in values.get("OT", [])],
             venue=one("JT", "TA"),
             volume=one("VI"),
             pages=one("PG"),
             language=language_code(one("LA")),
             identifiers=[f"pmid:{one('PMID')}"] if one("PMID") else (),
-            others=[("keyword", "index", v.lstrip("*").replace("/*", "/")) for v in values.get("MH", [])]
+            others=[("keyword", "index", unstarred(v)) for v in values.get("MH", [])]
             + [("person", "editor", v) for v in values.get("FED") or values.get("ED", [])],
             extra={tag: "; ".join(v) for tag, v in values.items() if tag not in _USED},
         )
-        record.known_as = _orcids(raw)
-        dated(record, values.get("DP", []) or values.get("DEP", []), report)
-        affiliate(record, [a for text in values.get("AD", []) for a in split_addresses(text)])
+        if len(values.get("PT", ())) > 1:
+            record.extra["types"] = values["PT"]
+        record.known_as, of = _of_people(fields, raw)
+        dated(record, values.get("DP", []) + values.get("DEP", []), report)
+        affiliate(record, [a for text in values.get("AD", []) for a in split_addresses(text)], of)
         yield record
 
 
-def _orcids(raw: str) -> dict[str, str]:
-    """Person → ORCID: an AUID line belongs to the FAU line above it."""
-    found, name = {}, ""
+def _of_people(fields: dict[str, list[str]], raw: str) -> tuple[dict[str, str], dict[str, list[str]]]:
+    """Person → ORCID, and person → addresses: both stand below the line that names the person."""
+    known: dict[str, str] = {}
+    of: dict[str, list[str]] = {}
+    which = "FAU" if fields.get("FAU") else "AU"
+    addresses, name = iter(fields.get("AD", ())), ""
     for line in raw.split("\n"):
-        if line.startswith("FAU"):
+        tag = line[:4].strip()
+        if tag == which:
             name = line[6:].strip()
-        elif line.startswith("AUID") and name and orcid(line):
-            found[name] = f"orcid:{orcid(line)}"
-    return found
+        elif tag == "AUID" and name and orcid(line):
+            known[name] = f"orcid:{orcid(line)}"
+        elif tag == "AD":
+            several = split_addresses(next(addresses, "").replace("\n", " "))
+            if name:
+                of.setdefault(name, []).extend(several)
+    return known, of

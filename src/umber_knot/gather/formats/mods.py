@@ -48,6 +48,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             if number:
                 known[text] = f"orcid:{number}"
         host = next((r for r in children(element, "relatedItem") if r.get("type") in ("host", "series")), None)
+        parts = [host, *children(element, "part")] if host is not None else children(element, "part")
         cited = [r for r in children(element, "relatedItem") if r.get("type") == "references"]
         ids = {(i.get("type") or "").lower(): text_of(i) for i in children(element, "identifier")}
         record = RawRecord(
@@ -61,10 +62,8 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             persons=persons,
             keywords=[w for s in children(element, "subject") for w in _subject(s)],
             venue=_title(host) if host is not None else "",
-            volume=_detail(host, "volume") if host is not None else "",
-            pages="-".join(t for t in (first_text(host, "extent", "start"), first_text(host, "extent", "end")) if t)
-            if host is not None
-            else "",
+            volume=next((v for part in parts if (v := _detail(part, "volume"))), ""),
+            pages=next((p for part in parts if (p := _pages(part))), ""),
             language=language_code(first_text(element, "language", "languageTerm")),
             others=others,
             known_as=known,
@@ -78,8 +77,11 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             for name in ("dateIssued", "dateCreated", "copyrightDate")
             for d in children(origin, name)
         ]
-        if host is not None:
-            dates += [text_of(d) for part in children(host, "part") for d in children(part, "date")]
+        own = [*(children(host, "part") if host is not None else ()), *children(element, "part")]
+        dates = [text_of(d) for part in own for d in children(part, "date")] + dates  # the issue's own
+        issue = next((v for part in parts if (v := _detail(part, "issue"))), "")
+        if issue:
+            record.extra["issue"] = issue
         dated(record, dates, report)
         affiliate(record, addresses)
         yield record
@@ -104,15 +106,21 @@ def _title(element: Element) -> str:
 
 
 def _name(name: Element) -> str:
-    parts = {part.get("type", ""): text_of(part) for part in children(name, "namePart") if part.get("type") != "date"}
-    if parts.get("family"):
-        return person(parts["family"], parts.get("given", ""), parts.get("termsOfAddress", ""))
-    return parts.get("", "") or _first(name, "displayForm")
+    parts: dict[str, list[str]] = {}
+    for part in children(name, "namePart"):
+        parts.setdefault(part.get("type", ""), []).append(text_of(part))
+    family, given, terms, whole = (" ".join(parts.get(kind, ())) for kind in ("family", "given", "termsOfAddress", ""))
+    return person(family, given, terms) if family else whole or _first(name, "displayForm")
 
 
 def _subject(subject: Element) -> list[str]:
     words = [text_of(e) for name in ("topic", "geographic", "temporal") for e in children(subject, name)]
     return [w for w in words if w]
+
+
+def _pages(part: Element) -> str:
+    start, end = first_text(part, "extent", "start"), first_text(part, "extent", "end")
+    return "-".join(filter(None, (start, end))) or first_text(part, "extent", "list")
 
 
 def _detail(host: Element, kind: str) -> str:

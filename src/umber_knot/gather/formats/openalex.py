@@ -84,7 +84,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             c for _, a in names for c in texts(a.get("countries", []))
         ]
         record.countries = list(dict.fromkeys(name for name in map(country_of, codes) if name))
-        dated(record, (text(item.get("publication_date")), text(item.get("publication_year"))), report)
+        dated(record, (text(item.get("publication_year")), text(item.get("publication_date"))), report)
         yield record
 
 

@@ -32,7 +32,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     import pypdfium2 as pdfium
 
     try:
-        pdf = pdfium.PdfDocument(stream.path if stream.path is not None else stream.contents(LARGEST, "PDF"))
+        pdf = pdfium.PdfDocument(stream.path if stream.path is not None and not stream.packed else stream.contents(LARGEST, "PDF"))
     except pdfium.PdfiumError as error:
         locked = "assword" in str(error)
         raise UserError(
@@ -72,7 +72,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
 
 
 def _page_text(page: Any) -> str:
-    """A page's text in reading order: as the file has it, unless that jumps between two columns."""
+    """A page's text in reading order: as the file has it, unless that jumps between what are two columns for certain."""
     textpage = page.get_textpage()
     try:
         count = textpage.count_rects()
@@ -90,15 +90,25 @@ def _page_text(page: Any) -> str:
 
 
 def _gutter(boxes: list[tuple[float, float, float, float]], width: float) -> float:
-    """Where the white strip between two columns stands, 0 when there is none."""
-    best, where = 0.12 * len(boxes), 0.0
+    """Where the white strip between two columns of text stands, 0 where there is none for certain: hardly a line crosses
+    it, and on both sides of it stand many lines that fill their column (the cells of a table do not)."""
     for share in (0.5, 0.48, 0.52, 0.46, 0.54, 0.44, 0.56):
         x = width * share
         crossing = sum(left < x < right for left, _, right, _ in boxes)
-        left_of = sum(right <= x for _, _, right, _ in boxes)
-        if crossing < best and min(left_of, len(boxes) - crossing - left_of) >= 0.2 * len(boxes):
-            best, where = crossing, x
-    return where
+        sides = [box for box in boxes if box[2] <= x], [box for box in boxes if box[0] >= x]
+        if crossing <= 0.05 * len(boxes) + 1 and all(_fills(side, width) for side in sides):
+            return x
+    return 0.0
+
+
+def _fills(side: list[tuple[float, float, float, float]], width: float) -> bool:
+    """Whether boxes are the lines of a column: a dozen or more, most as wide as it is."""
+    lines: dict[int, list[float]] = {}
+    for left, bottom, right, top in side:
+        extent = lines.setdefault(round((bottom + top) / 10), [left, right])
+        extent[0], extent[1] = min(extent[0], left), max(extent[1], right)
+    wide = [right - left for left, right in lines.values()]
+    return len(wide) >= 12 and sum(w > 0.28 * width for w in wide) >= 0.75 * len(wide)
 
 
 def _jumps(boxes: list[tuple[float, float, float, float]], gutter: float) -> int:

@@ -1,0 +1,367 @@
+"""Files of the shapes that databases, libraries and programs write: every field where it belongs, nothing lost in silence."""
+
+import gzip
+import io
+import os
+import tarfile
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.samples import samples
+from umber_knot.errors import UserError
+from umber_knot.gather.parting import addresses_of, parted, people_separator, told_apart
+from umber_knot.gather.read import read_file, read_text
+from umber_knot.gather.stream import Report, Stream
+
+
+def read(data, name, options=None):
+    harvest = read_text(data, name, options)
+    records = list(harvest)
+    return harvest.source, records
+
+
+def roles(record, kind="person"):
+    return [(role, text) for k, role, text in record.others if k == kind]
+
+
+# -- people in tables
+
+
+@pytest.mark.parametrize(
+    ("cells", "people"),
+    [
+        (["A B, C D"], [["A B", "C D"]]),
+        (["Dray T, Vash O", "Kell EB"], [["Dray T", "Vash O"], ["Kell EB"]]),
+        (["Tamsin Dray, Orrin Vash and Ester Kell"], [["Tamsin Dray", "Orrin Vash", "Ester Kell"]]),
+        (["Dray, Tamsin", "Vash, O."], [["Dray, Tamsin"], ["Vash, O."]]),
+        (["Dray, T., Vash, O.", "Kell, E."], [["Dray, T.", "Vash, O."], ["Kell, E."]]),
+        (["Dray, T., Vash, O., & Kell, E."], [["Dray, T.", "Vash, O.", "Kell, E."]]),
+        (["Dray, T. and Vash, O.", "Kell, E."], [["Dray, T.", "Vash, O."], ["Kell, E."]]),
+        (["van der Kell, Jan, de Dray, Piet"], [["van der Kell, Jan", "de Dray, Piet"]]),
+        (["Dray, Vash, Kell", "Moor"], [["Dray", "Vash", "Kell"], ["Moor"]]),
+        (["Dray, T.; Vash, O."], [["Dray, T.", "Vash, O."]]),
+        (["Tamsin Dray/Orrin Vash"], [["Tamsin Dray", "Orrin Vash"]]),
+        (["Tamsin Dray|Orrin Vash"], [["Tamsin Dray", "Orrin Vash"]]),
+        (["Tamsin Dray\nOrrin Vash"], [["Tamsin Dray", "Orrin Vash"]]),
+        (["Tamsin Dray & Orrin Vash"], [["Tamsin Dray", "Orrin Vash"]]),
+        (["Dray T, Vash O, et al."], [["Dray T", "Vash O"]]),
+        (["Martin Kell Moor, Jr., Tamsin Dray"], [["Martin Kell Moor Jr.", "Tamsin Dray"]]),
+    ],
+)
+def test_people_of_a_cell_are_told_apart_by_the_whole_column(cells, people):
+    separator = people_separator(cells)
+    assert [parted(cell, separator) for cell in cells] == people
+    assert told_apart(cells, separator)[0] == len({one for several in people for one in several})
+
+
+GIVEN = st.text("abcdefghij", min_size=3, max_size=6).map(str.capitalize)
+
+
+@given(
+    st.lists(st.lists(st.tuples(GIVEN, GIVEN), min_size=1, max_size=4), min_size=3, max_size=6), st.sampled_from(";|/")
+)
+def test_every_person_of_a_table_comes_back(rows, separator):
+    several = [*rows, [("Tamsin", "Dray"), ("Orrin", "Vash")]]
+    cells = [f"{separator} ".join(f"{given} {family}" for given, family in people) for people in several]
+    found = people_separator(cells)
+    assert [parted(cell, found) for cell in cells] == [[f"{g} {f}" for g, f in people] for people in several]
+    lists = [", ".join(f"{given} {family}" for given, family in people) for people in several]
+    found = people_separator(lists)
+    assert [parted(cell, found) for cell in lists] == [[f"{g} {f}" for g, f in people] for people in several]
+
+
+def test_a_table_with_commas_between_people_says_so_and_keeps_its_other_columns():
+    text = (
+        "Title,Authors,Citation,First Author,Journal/Book,Publication Year,Cites,Funding,Affiliations\n"
+        'Silt,"Dray T, Vash O","Mud. 1998 May;1(2):10-11.",Dray T,Mud,1998,12,Mill Trust,'
+        '"University of Eastmere, Mill Trust"\n'
+    )
+    record = read(text, "a.csv")[1][0]
+    assert record.persons == ["Dray T", "Vash O"] and record.citations == 12 and not record.references
+    assert record.venue == "Mud" and record.year == 1998
+    assert record.extra["Citation"] == "Mud. 1998 May;1(2):10-11." and record.extra["First Author"] == "Dray T"
+    assert record.extra["Funding"] == "Mill Trust"
+    assert record.extra["addresses"] == {"Dray T": ["University of Eastmere"], "Vash O": ["Mill Trust"]}
+
+
+def test_affiliations_parted_by_commas_are_one_a_person_or_stay_whole():
+    assert addresses_of("Mud Institute, Mill Trust", 2) == ["Mud Institute", "Mill Trust"]
+    once = "School of Mud, University of Eastmere,Eastmere,Norway"
+    assert addresses_of(f"{once}, {once}", 2) == [once, once]
+    assert addresses_of("Mud Institute, Mill Trust, Board", 2) == ["Mud Institute, Mill Trust, Board"]
+
+
+# -- RIS
+
+
+def test_ris_keeps_every_address_and_whose_it_is():
+    text = (
+        "TY  - JOUR\nTI  - Silt\nAU  - Dray, Tamsin\nAU  - Vash, Orrin\n"
+        "AD  - Univ Eastmere, Dept Mud, Eastmere, Norway\nAD  - Mill Trust, Fairpoint, MA 01234 USA\n"
+        "AD  - Dray, Tamsin: Marsh College, Sandhaven, Netherlands, t.dray@marsh.example\n"
+        "N1  - Times Cited in the whole collection:  45\nN1  - Cited Reference Count:  30\n"
+        "SN  - 1111-2222\nSN  - 3333-4444\nKW  - *Tides\nER  - \n"
+    )
+    record = read(text, "a.ris")[1][0]
+    assert record.institutions == ["Univ Eastmere", "Mill Trust", "Marsh College"]
+    assert record.countries == ["Norway", "United States", "Netherlands"]
+    assert list(record.extra["addresses"]) == ["Dray, Tamsin"] and record.extra["departments"] == ["Dept Mud"]
+    assert record.known_as == {"Dray, Tamsin": "mailto:t.dray@marsh.example"}
+    assert record.citations == 45 and record.extra["notes"] == ["Cited Reference Count:  30"]
+    assert record.extra["issn"] == ["1111-2222", "3333-4444"] and record.keywords == ["Tides"]
+
+
+def test_ris_notes_that_are_references_are_read_as_such():
+    cited = [
+        "Dray, T. (1998). Silt behind gates. Mud, 12, 3-9.",
+        "Vash, O. (1999). Oak. Mud, 13, 1-2.",
+        "Kell, E. (2001). Tide mills. Mud, 14, 7-8.",
+    ]
+    text = "TY  - JOUR\nTI  - Silt\n" + "".join(f"M1  - {one}\n" for one in cited) + "N1  - A note.\nER  - \n"
+    record = read(text, "a.ris")[1][0]
+    assert record.references == cited and record.extra["notes"] == ["A note."]
+    headed = "TY  - JOUR\nTI  - Silt\nN1  - References: Dray T, 1998, Mud, V1, P2; Vash O, 1999, Mud, V3, P4\nER  - \n"
+    assert read(headed, "a.ris")[1][0].references == ["Dray T, 1998, Mud, V1, P2", "Vash O, 1999, Mud, V3, P4"]
+
+
+def test_ris_with_one_space_before_the_dash_is_read():
+    text = "TY - JOUR\nTI - Silt\nAU - Dray, Tamsin\nKW - tide\nPMID - 123\nPY - 1998\nER - \n"
+    source, (record,) = read(text, "a.ris")
+    assert source.format == "RIS" and record.persons == ["Dray, Tamsin"] and record.keywords == ["tide"]
+    assert record.year == 1998 and record.extra == {"PM": ["123"]}
+
+
+# -- BibTeX
+
+
+def test_bibtex_puts_texts_together_and_inherits():
+    text = (
+        '@string{gates = "the Gates"}\n@string{both = "behind " # gates}\n'
+        '@inproceedings{a, title = "Silt " # both, author = {Dray, Tamsin}, crossref = {p}}\n\n'
+        "@proceedings{p, title = {Papers of the Mill Trust}, year = 1998, editor = {Vash, Orrin}, volume = 4}\n"
+    )
+    first = read(text, "a.bib")[1][0]
+    assert (first.title, first.venue, first.year, first.volume) == (
+        "Silt behind the Gates",
+        "Papers of the Mill Trust",
+        1998,
+        "4",
+    )
+    assert roles(first) == [("editor", "Vash, Orrin")] and first.line == 3
+
+
+def test_a_field_that_is_there_twice_costs_no_entry():
+    text = "@article{a,\n title={Silt},\n year=1998,\n note={x},\n note={longer}\n}\n@article{b, title={Oak}}\n"
+    source, records = read(text, "a.bib")
+    assert [r.title for r in records] == ["Silt", "Oak"] and records[0].extra["note"] == "longer"
+    assert [r.line for r in records] == [1, 7]
+    assert "twice" in source.problems[0].message and source.problems[0].line == 1
+
+
+def test_logos_of_tex_are_spelt_out():
+    text = r"@article{a, title={Mud in \TeX{} and \LaTeX, \MF\ and \TUG; {\it slant}, \acro{SILT}}}"
+    assert read(text, "a.bib")[1][0].title == "Mud in TeX and LaTeX, METAFONT and TUG; slant, SILT"
+
+
+def test_bibtex_of_databases_tells_words_addresses_and_references_apart():
+    text = (
+        "@article{a, title={Silt}, author={Dray, Tamsin and Vash, Orrin}, author_keywords={mud; tide mill},\n"
+        "keywords={Hydraulics; Sediment}, note={cited By 12},\n"
+        "affiliations={University of Eastmere, Eastmere, Norway; Mill Trust, Fairpoint, MA, United States},\n"
+        "references={Kell, E., Oak, (1999) Mud, 1, pp. 2-3; Moor, A., Gates, (2001) Mud, 2, pp. 4-5}}\n\n"
+        "@article{b, title={Oak}, author={Dray, Tamsin and Vash, Orrin}, Keywords-Plus={SEDIMENT},\n"
+        "Affiliation={Dray, T (Corresponding Author), Univ Eastmere, Eastmere, Norway.\n   Vash, Orrin, Mill Trust, Fairpoint, MA 01234 USA.},\n"
+        "Cited-References={Kell E, 1999, MUD, V1, P2.\n   Moor A, 2001, MUD, V2, P4.}, Times-Cited={3}}\n"
+    )
+    one, two = read(text, "a.bib")[1]
+    assert one.keywords == ["mud", "tide mill"] and roles(one, "keyword") == [
+        ("index", "Hydraulics"),
+        ("index", "Sediment"),
+    ]
+    assert one.citations == 12 and "note" not in one.extra and one.countries == ["Norway", "United States"]
+    assert len(one.references) == 2
+    assert roles(two, "keyword") == [("index", "SEDIMENT")] and two.citations == 3
+    assert two.references == ["Kell E, 1999, MUD, V1, P2", "Moor A, 2001, MUD, V2, P4"]
+    assert {name: len(several) for name, several in two.extra["addresses"].items()} == {
+        "Dray, Tamsin": 1,
+        "Vash, Orrin": 1,
+    }
+
+
+# -- formats that were refused
+
+
+def test_medline_in_xml_keeps_everything():
+    record = read(samples()["medline.xml"], "a.xml")[1][0]
+    assert record.title == "Sluice timing in the upper estuary" and (record.date, record.year) == ("1998-05", 1998)
+    assert record.persons == ["Dray, Tamsin", "Marsh, Mill and Mud Group"]
+    assert record.known_as == {"Dray, Tamsin": "orcid:0000-0002-1825-0097"}
+    assert record.institutions == ["University of Eastmere", "Mill Trust"] and record.countries == [
+        "Norway",
+        "United States",
+    ]
+    assert len(record.extra["addresses"]["Dray, Tamsin"]) == 2 and record.extra["types"] == [
+        "Journal Article",
+        "Review",
+    ]
+    assert record.abstract == "Background: The gate leaks. Results: It was mended."
+    assert record.references == ["Vashley O. Oak. Mud and Silt. 1990;4(1):5-9", "pmid:77"]
+    assert roles(record, "keyword") == [("index", "Tides/history")] and record.extra["substances"] == ["Silt"]
+    assert record.extra["electronic date"] == "1997 12 30" and record.extra["issue"] == "3"
+    one_line = samples()["medline.xml"].replace(b"\n", b"")
+    assert read(one_line, "a.xml")[1][0].persons == record.persons
+    cut = samples()["medline.xml"][:1500]
+    source, records = read(cut, "a.xml")
+    assert source.problems and len(records) <= 1
+
+
+def test_refer_atom_bibtexml_and_marc_in_json():
+    first, second = read(samples()["a.refer"], "x.txt")[1]
+    assert first.title == "Sluice timing in the upper estuary" and first.persons == ["Tamsin Dray", "Orrin Vashley"]
+    assert first.keywords == ["sluice gate", "tide"] and first.pages == "34-56" and first.doi == "10.99999/brackwater.1"
+    assert first.extra == {"notes": "kept in box 4"}
+    assert (
+        second.venue == "Papers of the Mill Trust"
+        and second.date == "1999-05"
+        and roles(second) == [("editor", "Orrin Vashley")]
+    )
+    entry = read(samples()["feed.xml"], "a.xml")[1][0]
+    assert entry.persons == ["Tamsin Dray", "Orrin Vashley"] and entry.date == "1998-04-03"
+    assert entry.institutions == ["University of Eastmere"] and entry.doi == "10.99999/brackwater.1"
+    assert entry.extra["comment"] == "12 pages" and entry.title == "Sluice timing in the upper estuary"
+    entry = read(samples()["bib.xml"], "a.xml")[1][0]
+    assert entry.persons == ["Vashley, Orrin", "Sørlie, Anke"] and entry.keywords == ["sluice gate", "tide"]
+    assert entry.entry == "bw1" and entry.venue == "Mud and Silt" and entry.year == 1998
+    book = read(samples()["marc.json"], "a.json")[1][0]
+    assert book.title == "Sluice timing : a study" and book.persons == ["Vashley, Orrin"] and book.year == 1998
+    assert book.extra["edition"] == "2nd ed" and book.extra["series"] == "Mud papers ; 7"
+    assert roles(book, "keyword") == [("index", "Sluice gates--Eastmere")]
+
+
+def test_unimarc_is_read_by_its_own_numbers():
+    from pymarc import Field, Indicators, Record, Subfield
+
+    marc = Record(force_utf8=True)
+
+    def add(tag, *subfields):
+        marc.add_field(Field(tag, Indicators(" ", " "), [Subfield(c, v) for c, v in subfields]))
+
+    add("100", ("a", "19961119d1996    ||||0itac50      ba"))
+    add("101", ("a", "ita"))
+    add("200", ("a", "\x88L'\x89altra chiusa"), ("e", "mulini e maree"), ("f", "Tamsin Dray"))
+    add("205", ("a", "2. ed."))
+    add("210", ("a", "Milano"), ("c", "Mulino"), ("d", "1996"))
+    add("225", ("a", "Fango"), ("v", "7"))
+    add("606", ("a", "Maree"), ("x", "Storia"))
+    add("700", ("a", "Dray"), ("b", ", Tamsin"))
+    add("702", ("a", "Vash"), ("b", ", Orrin"), ("4", "730"))
+    record = read(marc.as_marc(), "a.mrc")[1][0]
+    assert record.title == "L'altra chiusa: mulini e maree" and record.persons == ["Dray, Tamsin"]
+    assert roles(record) == [("translator", "Vash, Orrin")] and record.year == 1996 and record.language == "it"
+    assert record.venue == "Fango" and record.volume == "7" and record.extra["edition"] == "2. ed"
+    assert roles(record, "keyword") == [("index", "Maree--Storia")] and record.places == ["Milano"]
+
+
+# -- compressed files, and what is none
+
+
+def test_compressed_files_are_read_as_what_is_in_them(tmp_path):
+    for name in ("a.ris", "medline.xml", "a.csv", "csl.json", "a.mrc", "a.pdf"):
+        plain, packed = tmp_path / name, tmp_path / f"{name}.gz"
+        plain.write_bytes(samples()[name])
+        packed.write_bytes(gzip.compress(samples()[name]))
+        (one, first), (two, second) = ((h, list(h)) for h in (read_file(plain), read_file(packed)))
+        assert [(r.title, r.persons, r.line) for r in first] == [(r.title, r.persons, r.line) for r in second]
+        assert one.source.format == two.source.format and two.source.name == f"{name}.gz"
+
+
+def test_compressed_files_are_bounded_and_their_damage_is_said(tmp_path, monkeypatch):
+    def refused(data, match):
+        path = tmp_path / "a.gz"
+        path.write_bytes(data)
+        with pytest.raises(UserError, match=match):
+            list(read_file(path))
+
+    ris = samples()["a.ris"]
+    refused(gzip.compress(gzip.compress(ris)), "compressed file again")
+    tar = io.BytesIO()
+    with tarfile.open(fileobj=tar, mode="w") as archive:
+        info = tarfile.TarInfo("a.ris")
+        info.size = len(ris)
+        archive.addfile(info, io.BytesIO(ris))
+    refused(gzip.compress(tar.getvalue()), "archive of several files")
+    refused(gzip.compress(bytes(50_000_000)), "not a text file")
+    cut = tmp_path / "cut.gz"
+    cut.write_bytes(gzip.compress(b"".join(ris.replace(b"1998", str(n).encode()) for n in range(1500, 2000) for _ in range(9)))[:-900])
+    harvest = read_file(cut)
+    assert list(harvest) and any("damaged" in p.message for p in harvest.source.problems)
+    monkeypatch.setattr("umber_knot.gather.stream.MOST_UNPACKED", 1_000_000)
+    refused(gzip.compress(ris * 20_000), "are compressed in it")
+
+
+def test_what_is_no_regular_file_is_refused_at_once(tmp_path):
+    pipe = tmp_path / "pipe.ris"
+    os.mkfifo(pipe)
+    with pytest.raises(UserError, match="not a regular file"):
+        list(read_file(pipe))
+    with pytest.raises(UserError, match="not a regular file"):
+        Stream(pipe, Report())
+
+
+# -- dates
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "date"),
+    [
+        ("a.ris", "TY  - JOUR\nTI  - Silt\nPY  - 2003\nDA  - 2004/05/06\nER  - \n", "2003"),
+        ("a.ris", "TY  - JOUR\nTI  - Silt\nPY  - 2003\nDA  - 2003/05/06\nER  - \n", "2003-05-06"),
+        (
+            "a.xml",
+            '<oai_dc:dc xmlns:oai_dc="http://www.openarchives.org/OAI/2.0/oai_dc/" xmlns:dc="http://purl.org/dc/elements/1.1/">'
+            "<dc:title>Silt</dc:title><dc:date>2009-04-15T10:18:51Z</dc:date><dc:date>2003</dc:date></oai_dc:dc>",
+            "2003",
+        ),
+        ("a.nbib", "PMID- 1\nTI  - Silt\nDP  - 2003 May\nDEP - 20021230\n", "2003-05"),
+    ],
+)
+def test_the_date_of_the_issue_counts_and_the_others_are_kept(name, text, date):
+    record = read(text, name)[1][0]
+    assert record.date == date and record.year == 2003
+    assert date == "2003-05-06" or record.extra["other dates"]
+
+
+# -- JATS and MODS
+
+
+def test_an_editors_address_is_not_the_authors():
+    text = (
+        "<article><front><article-meta><title-group><article-title>Silt</article-title></title-group>"
+        '<contrib-group><contrib contrib-type="author"><name><surname>Dray</surname><given-names>Tamsin</given-names></name>'
+        '<xref ref-type="aff" rid="a1"/></contrib></contrib-group>'
+        '<contrib-group><contrib contrib-type="editor"><name><surname>Vash</surname><given-names>Orrin</given-names></name>'
+        '<xref ref-type="aff" rid="e1"/></contrib></contrib-group>'
+        '<aff id="a1"><label>1</label>University of Eastmere, Eastmere, Norway</aff><aff id="e1">Mill Trust, Fairpoint, MA, USA</aff>'
+        '<pub-date pub-type="epub"><year>2006</year></pub-date><pub-date pub-type="ppub"><month>2</month><year>2007</year></pub-date>'
+        "<abstract><sec><title>Background</title><p>Despite mud.</p></sec><sec><title>Results</title><p>Silt.</p></sec></abstract>"
+        "</article-meta></front><back><ref-list><ref><element-citation><collab>Marsh Society</collab>"
+        "<source>Global mud</source></element-citation></ref></ref-list></back></article>"
+    )
+    record = read(text, "a.xml")[1][0]
+    assert record.countries == ["Norway"] and record.extra["addresses"] == {
+        "Dray, Tamsin": ["University of Eastmere, Eastmere, Norway"]
+    }
+    assert record.abstract == "Background: Despite mud. Results: Silt."
+    assert record.references == ["Marsh Society, Global mud"] and record.date == "2007-02"
+
+
+def test_mods_keeps_both_given_names_and_the_part_of_the_work():
+    text = (
+        '<mods xmlns="http://www.loc.gov/mods/v3"><titleInfo><title>Silt</title></titleInfo><name type="personal">'
+        '<namePart type="given">Tamsin</namePart><namePart type="given">A.</namePart><namePart type="family">Dray</namePart></name>'
+        '<part><detail type="volume"><number>50</number></detail><extent unit="page"><start>7</start><end>9</end></extent></part></mods>'
+    )
+    record = read(text, "a.xml")[1][0]
+    assert record.persons == ["Dray, Tamsin A."] and record.volume == "50" and record.pages == "7-9"
