@@ -495,6 +495,7 @@ def samples():
         "feed.xml": ATOM,
         "bib.xml": BIBTEXML,
         "marc.json": MARC_JSON,
+        "any.json": '[{"title": "Sluice timing", "authors": ["Vashley, Orrin", "Dray, Tamsin"], "year": 1998}]',
         "medline.xml": MEDLINE_XML,
         "ties.csv": TIES,
         "matrix.csv": MATRIX,

@@ -294,7 +294,11 @@ def test_compressed_files_are_bounded_and_their_damage_is_said(tmp_path, monkeyp
     refused(gzip.compress(tar.getvalue()), "archive of several files")
     refused(gzip.compress(bytes(50_000_000)), "not a text file")
     cut = tmp_path / "cut.gz"
-    cut.write_bytes(gzip.compress(b"".join(ris.replace(b"1998", str(n).encode()) for n in range(1500, 2000) for _ in range(9)))[:-900])
+    cut.write_bytes(
+        gzip.compress(b"".join(ris.replace(b"1998", str(n).encode()) for n in range(1500, 2000) for _ in range(9)))[
+            :-900
+        ]
+    )
     harvest = read_file(cut)
     assert list(harvest) and any("damaged" in p.message for p in harvest.source.problems)
     monkeypatch.setattr("umber_knot.gather.stream.MOST_UNPACKED", 1_000_000)
@@ -365,3 +369,27 @@ def test_mods_keeps_both_given_names_and_the_part_of_the_work():
     )
     record = read(text, "a.xml")[1][0]
     assert record.persons == ["Dray, Tamsin A."] and record.volume == "50" and record.pages == "7-9"
+
+
+# -- JSON
+
+
+def test_json_of_any_layout_is_a_table_of_its_keys():
+    objects = (
+        '[{"title": "Silt", "authors": [{"first": "Tamsin", "last": "Dray"}, {"first": "Orrin", "last": "Vash"}],\n'
+        ' "year": 1998, "tags": ["tide", "mud & silt"], "journal": {"title": "Mud", "issn": "1111-2222"}, "type": "article"},\n'
+        ' {"title": "Oak", "authors": ["Ester Kell"], "year": 1999, "shelf": 7}]'
+    )
+    source, (one, two) = read(objects, "a.json")
+    assert source.format == "JSON table" and one.persons == ["Dray, Tamsin", "Vash, Orrin"] and one.year == 1998
+    assert one.keywords == ["tide", "mud & silt"] and one.venue == "Mud" and one.extra == {"journal issn": "1111-2222"}
+    assert (two.persons, two.extra, two.line) == (["Ester Kell"], {"shelf": "7"}, 3)
+    lines = (
+        '{"title": "Silt", "author": "Dray, T.; Vash, O.", "year": "1998"}\n{"title": "Oak", "author": "Kell, E."}\n'
+    )
+    source, (one, two) = read(lines, "a.csv")
+    assert source.format == "JSON table" and one.persons == ["Dray, T.", "Vash, O."] and two.persons == ["Kell, E."]
+    wrapped = '{"took": 3, "hits": [{"title": "Silt", "creators": ["Dray, T."]}]}'
+    assert read(wrapped, "a.json")[1][0].persons == ["Dray, T."]
+    with pytest.raises(UserError, match="no object"):
+        read('{"a": {}}', "a.json")

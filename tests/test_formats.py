@@ -72,6 +72,7 @@ FORMATS = {
     "feed.xml": "Atom",
     "bib.xml": "BibTeXML",
     "marc.json": "MARC in JSON",
+    "any.json": "JSON table",
     "medline.xml": "MEDLINE XML",
     "a.docx": "DOCX",
     "a.pdf": "PDF",

@@ -13,6 +13,7 @@ from umber_knot.gather.formats._json import obj, objects, text, texts, values
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "CSL-JSON"
+_PEOPLE = re.compile(r'"(?:author|editor)"\s*:\s*\[\s*\{[^}]*"(?:family|literal)"')
 _ROLES = {
     "editor": "editor",
     "translator": "translator",
@@ -46,10 +47,9 @@ def sniff(head: Head) -> float:
     """How surely this is CSL-JSON, 0 to 1."""
     if head.text.lstrip()[:1] not in ("[", "{"):
         return 0.0
-    signs = sum(
-        f'"{key}"' in head.text for key in ("issued", "container-title", "family", "date-parts", "citation-key")
-    )
-    return 0.5 + 0.08 * signs if signs and '"type"' in head.text else 0.2 if '"title"' in head.text else 0.0
+    signs = sum(f'"{key}"' in head.text for key in ("container-title", "date-parts", "citation-key", "edtf"))
+    signs += bool(_PEOPLE.search(head.text))
+    return 0.5 + 0.08 * signs if signs and '"type"' in head.text else 0.0
 
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:

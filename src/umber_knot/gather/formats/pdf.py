@@ -32,7 +32,9 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     import pypdfium2 as pdfium
 
     try:
-        pdf = pdfium.PdfDocument(stream.path if stream.path is not None and not stream.packed else stream.contents(LARGEST, "PDF"))
+        pdf = pdfium.PdfDocument(
+            stream.path if stream.path is not None and not stream.packed else stream.contents(LARGEST, "PDF")
+        )
     except pdfium.PdfiumError as error:
         locked = "assword" in str(error)
         raise UserError(

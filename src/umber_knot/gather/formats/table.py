@@ -18,6 +18,8 @@ DELIMITERS = ",;\t|"
 
 def sniff(head: Head) -> float:
     """How surely this is a table, 0 to 1: a header we know is a strong sign, a steady delimiter a weak one."""
+    if re.match(r'\s*(?:\[\s*)?\{\s*["}]', head.text):  # JSON, whatever its name
+        return 0.0
     first, *rest = [line for line in head.text.split("\n", 12)[:12] if line.strip()] or [""]
     delimiter = find_delimiter(head.text)
     if not delimiter:
