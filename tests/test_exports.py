@@ -1,5 +1,6 @@
 """Files of the shapes that databases, libraries and programs write: every field where it belongs, nothing lost in silence."""
 
+import dataclasses
 import gzip
 import io
 import os
@@ -10,6 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.samples import samples
+from umber_knot.corpus.assemble import corpus_of
+from umber_knot.corpus.model import RawRecord, Source
 from umber_knot.errors import UserError
 from umber_knot.gather.parting import addresses_of, parted, people_separator, told_apart
 from umber_knot.gather.read import read_file, read_text
@@ -393,3 +396,90 @@ def test_json_of_any_layout_is_a_table_of_its_keys():
     assert read(wrapped, "a.json")[1][0].persons == ["Dray, T."]
     with pytest.raises(UserError, match="no object"):
         read('{"a": {}}', "a.json")
+
+
+# -- which records are one
+
+
+def titled(name, *records):
+    return Source(name, name, "CSV", "utf-8", "", len(records)), records
+
+
+def paper(line, title, persons, year=1998, **fields):
+    return RawRecord(line, title=title, persons=persons, year=year, **fields)
+
+
+FILLER = [
+    paper(100 + k, f"Work {word} of the {other}", [f"Kell{k}, E."])
+    for k, (word, other) in enumerate([("alder", "quay"), ("birch", "weir"), ("cedar", "mole"), ("elm", "dyke")] * 8)
+]
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "joined"),
+    [
+        (
+            ("Silt behind the gates", ["Tamsin Dray", "Orrin Vash"]),
+            ("Silt Behind the Gates", ["O. Vash", "T. Dray"]),
+            True,
+        ),
+        (
+            ("Silt bahind the tidal gates", ["T. Dray", "O. Vash"]),
+            ("Silt behind the tidal gates", ["Dray, T.", "Vash, O."]),
+            True,
+        ),
+        (("Silt behind the gates (extended abstract)", ["T. Dray"]), ("Silt behind the gates", ["T. Dray"]), True),
+        (
+            ("Tamsin Dray, Orrin Vash", ["Silt behind the gates"]),
+            ("Silt behind the gates", ["Tamsin Dray", "Orrin Vash"]),
+            True,
+        ),
+        (("Silt behind the gates", ["T. Dray"]), ("Silt behind the gates", ["I. Maddern"]), False),
+        (("Silt behind the gates, part 1", ["T. Dray"]), ("Silt behind the gates, part 2", ["T. Dray"]), False),
+        (("Silt behind the gates", ["T. Dray"]), ("Erratum: Silt behind the gates", ["T. Dray"]), False),
+        (("Oak lintels of the coast", ["T. Dray"]), ("Silt behind the tidal gates", ["T. Dray"]), False),
+    ],
+)
+def test_findings_of_two_libraries_are_joined_by_all_they_say(one, other, joined):
+    corpus = corpus_of([titled("a.csv", paper(1, *one), *FILLER[:16]), titled("b.csv", paper(1, *other), *FILLER[16:])])
+    assert corpus.flow.by_title == int(joined)
+    alone = corpus_of([titled("a.csv", paper(1, *one)), titled("b.csv", paper(1, *other))])
+    assert alone.flow.by_title == int(joined)
+
+
+@pytest.mark.parametrize(
+    ("fields", "others", "joined"),
+    [
+        ({"volume": "12", "pages": "3-9"}, {"volume": "12", "pages": "3-9"}, True),
+        ({"volume": "12"}, {"volume": "13"}, False),
+        ({"pages": "3-9"}, {"pages": "21-30"}, False),
+        ({"pages": "3-9"}, {"pages": "e0123"}, True),
+        ({"doi": "10.99999/a"}, {"doi": "10.99999/b"}, False),
+        ({"venue": "Mud and Silt"}, {"venue": "Mud Silt", "year": 1999}, True),
+        ({"venue": "Mud and Silt"}, {"venue": "Oak", "year": 1999}, False),
+        ({}, {"year": 2001}, False),
+    ],
+)
+def test_what_two_findings_contradict_keeps_them_apart(fields, others, joined):
+    one, other = (paper(1, "Silt behind the gates", ["Dray, T."], **f) for f in (fields, others))
+    assert corpus_of([titled("a.csv", one), titled("b.csv", other)]).flow.by_title == int(joined)
+
+
+def test_titles_that_recur_in_a_journal_are_not_one():
+    notes = [
+        paper(k, "Notes from the editor", ["Dray, T."], volume=str(k), pages="1-2", venue="Mud") for k in range(1, 9)
+    ]
+    notes += [
+        paper(20 + k, "Calendar of the year", ["Anonymous"], date=f"1998-{k:02}", venue="Mud") for k in range(1, 9)
+    ]
+    assert corpus_of([titled("a.csv", *notes)]).flow.by_title == 0
+    twice = paper(50, "Silt behind the gates", ["Dray, T."], volume="3", pages="1-2", venue="Mud")
+    assert corpus_of([titled("a.csv", *notes, twice, dataclasses.replace(twice, line=51))]).flow.by_title == 1
+    # of two that look alike in one library, neither is taken for the other's
+    both = [paper(k, "Silt behind the gates", ["Dray, T."], pages=f"{k}-9") for k in (1, 3)]
+    assert (
+        corpus_of(
+            [titled("a.csv", *both), titled("b.csv", paper(1, "Silt behind the gates", ["Dray, T."]))]
+        ).flow.by_title
+        == 0
+    )

@@ -1,7 +1,6 @@
 """From the columns of several sources to the corpus: the same record found twice is joined, excluded ones left out.
 
-Two records are the same when they share an identifier, or title, year and first author while no identifier says
-otherwise; a joined record takes each field from the finding that gives most. Decisions on records (kind ``record``,
+Two records are the same when they share an identifier, or agree in what they say (see ``joining``); a joined record takes each field from the finding that gives most. Decisions on records (kind ``record``,
 forms are anchors) keep apart, join by hand, or set aside with a reason.
 """
 
@@ -17,6 +16,7 @@ from numpy.typing import NDArray
 
 from umber_knot.corpus.anchors import own_name
 from umber_knot.corpus.columns import NUMBERS, TEXTS, Columning, Columns
+from umber_knot.corpus.joining import same
 from umber_knot.corpus.model import (
     KINDS,
     Corpus,
@@ -61,7 +61,7 @@ def assemble(
     offset = np.cumsum([0, *sizes])
     total = int(offset[-1])
     fields: dict[str, Any] = {name: _stack([c.numbers[name] for c in columns], kind) for name, kind in NUMBERS.items()}
-    alike = fields.pop("likeness")
+    fields.pop("likeness")
     fields |= {name: Texts.joined([c.texts[name] for c in columns]) if columns else Texts.of(()) for name in TEXTS}
     shift = np.repeat(np.array([f - o for f, o in zip(first, offset)], np.int32), sizes)
     whole = Corpus(
@@ -80,7 +80,7 @@ def assemble(
     ]
     on_records = [d for d in decisions if d.kind == "record"]
     named = whole.rows_of(t for d in on_records if d.scope != "rule" for t in (d.form, d.preferred) if t)
-    group, by_identifier = _same(total, (identity[0], identity[1]), alike, whole, on_records, named.row)
+    group, by_identifier = _same(total, (identity[0], identity[1]), whole, on_records, named.row)
     return _kept(whole, group, by_identifier, on_records, named)
 
 
@@ -113,7 +113,6 @@ def _mentions(columns: Sequence[Columns], offset: NDArray[Any], kind: str, forms
 def _same(
     n: int,
     identity: tuple[NDArray[Any], NDArray[np.int64]],
-    likeness: NDArray[np.int64],
     corpus: Corpus,
     decisions: Sequence[Decision],
     place: Mapping[str, int],
@@ -130,9 +129,7 @@ def _same(
     group = _components(n, np.concatenate(pairs))
     sure = group.copy()
     named = corpus.doi.lengths() > 0
-    alike = _runs(np.flatnonzero(likeness), likeness[likeness != 0])
-    # two records with DOIs of their own are two documents however alike they look
-    alike = alike[~(named[alike[:, 0]] & named[alike[:, 1]])] if len(alike) else alike
+    alike = same(corpus)
     if len(alike):
         merged = _components(n, np.concatenate([np.stack([np.arange(n), sure], 1), alike]))
         crowd = np.zeros(n, np.int64)  # groups with a DOI of their own that came together through a third

@@ -179,7 +179,7 @@ class Flow:
 
     read: int
     by_identifier: int = 0  # joined with an earlier record of the same identifier
-    by_title: int = 0  # joined by title, year and first author
+    by_title: int = 0  # joined by what they say
     excluded: tuple[tuple[str, int], ...] = ()  # (reason, records)
     unapplied: tuple[tuple[str, str], ...] = ()  # (what a decision calls a record, why none or not one is meant)
 

@@ -16,7 +16,7 @@ def flow_svg(corpus: Corpus) -> str:
     if len(corpus.sources) > 4:
         sources += f" and {len(corpus.sources) - 4} more sources"
     steps: list[tuple[str, str, int]] = []
-    for number, why in ((flow.by_identifier, "same identifier"), (flow.by_title, "same title, year and first author")):
+    for number, why in ((flow.by_identifier, "same identifier"), (flow.by_title, "same title, people and year")):
         if number:
             steps.append((f"{number:,} found again", f"joined: {why}", number))
     steps += [(f"{number:,} left out", reason, number) for reason, number in flow.excluded]

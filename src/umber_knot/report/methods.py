@@ -58,9 +58,7 @@ def flow_lines(corpus: Corpus) -> list[str]:
     if flow.by_identifier:
         lines.append(f"- the same record again, by identifier: {flow.by_identifier:,}, joined with the first")
     if flow.by_title:
-        lines.append(
-            f"- the same record again, by title, year and first author: {flow.by_title:,}, joined with the first"
-        )
+        lines.append(f"- the same record again, by title, people and year: {flow.by_title:,}, joined with the first")
     lines += [f"- left out ({reason}): {n:,}" for reason, n in flow.excluded]
     lines += [f"- decision not applied: {why}" for _, why in flow.unapplied]
     return [*lines, "", "The flow is drawn in flow.svg.", ""] if lines else []
