@@ -497,6 +497,7 @@ def samples():
         "marc.json": MARC_JSON,
         "any.json": '[{"title": "Sluice timing", "authors": ["Vashley, Orrin", "Dray, Tamsin"], "year": 1998}]',
         "medline.xml": MEDLINE_XML,
+        "pairs.csv": "person,event\nTamsin Dray,Tide day\nOrrin Vash,Tide day\nTamsin Dray,Mud day\nEster Kell,Mud day\n",
         "ties.csv": TIES,
         "matrix.csv": MATRIX,
         "letters.csv": LETTERS,

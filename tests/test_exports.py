@@ -483,3 +483,36 @@ def test_titles_that_recur_in_a_journal_are_not_one():
         ).flow.by_title
         == 0
     )
+
+
+# -- tables of pairs, and tables of what was measured
+
+
+def test_pairs_are_events_of_people_or_ties_of_one_kind_and_it_is_said():
+    source, records = read(samples()["pairs.csv"], "a.csv")
+    assert [(r.title, r.type, r.persons) for r in records] == [
+        ("Tide day", "event", ["Tamsin Dray", "Orrin Vash"]),
+        ("Mud day", "event", ["Tamsin Dray", "Ester Kell"]),
+    ]
+    assert source.told == "each event is a record of the person column's names: 2 records, 3 people, 4 pairs"
+    turned = read(samples()["pairs.csv"], "a.csv", {"pairs": "first"})[1]
+    assert (turned[0].title, turned[0].persons) == ("Tamsin Dray", ["Tide day", "Mud day"])
+    letters = "giver,taker\nDray,Vash\nVash,Dray\nDray,Kell\nKell,Dray\nVash,Kell\n"
+    source, records = read(letters, "a.csv")
+    assert (
+        source.format == "table of pairs"
+        and len(records) == 5
+        and roles(records[0]) == [("from", "Dray"), ("to", "Vash")]
+    )
+    citing = "citing,cited\n10.99999/a,10.99999/b\n10.99999/a,10.99999/c\n10.99999/b,10.99999/c\n"
+    source, records = read(citing, "a.csv")
+    assert roles(records[0], "reference") == [("from", "10.99999/a"), ("to", "10.99999/b")]
+    titles = "title,authors\nSilt,Dray T\nOak,Vash O\nTide,Dray T\nGates,Vash O\n"
+    assert read(titles, "a.csv")[0].format == "CSV"
+
+
+def test_what_was_measured_of_items_is_nobody():
+    text = "id,degree,closeness,betweenness\n" + "".join(f"member {k},{k},0.{k}1,{k}.25\n" for k in range(1, 9))
+    source, records = read(text, "items.csv")
+    assert source.format == "CSV" and not any(r.persons or r.others for r in records)
+    assert records[0].extra == {"degree": "1", "closeness": "0.11", "betweenness": "1.25"}

@@ -64,6 +64,7 @@ FORMATS = {
     "links.json": "node-link JSON",
     "a.dot": "DOT",
     "ties.csv": "table of ties",
+    "pairs.csv": "table of pairs",
     "matrix.csv": "matrix",
     "letters.csv": "CSV",
     "wide.csv": "CSV",

@@ -15,8 +15,9 @@ from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Rule, Text, cle
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 
-TABLES = ("CSV", "spreadsheet")
-NETWORKS = ("GraphML", "GML", "node-link JSON", "DOT", "table of ties", "matrix")
+TABLES = ("CSV", "spreadsheet", "JSON table")
+PAIRS = "table of pairs"
+NETWORKS = ("GraphML", "GML", "node-link JSON", "DOT", "table of ties", "matrix", PAIRS)
 GROUPED = 4  # sources of one record each from one folder are listed as the folder
 
 
@@ -148,6 +149,16 @@ def _recognised(source: Source) -> str:
 def _network_choices(source: Source) -> list[tuple[str, dict[str, Any]]]:
     """Other ways to read a network: as directed or not, and what its items are."""
     now = json.loads(source.reading or "{}")
+    if source.format == PAIRS:
+        return [
+            (text, {**now, "pairs": way})
+            for way, text in (
+                ("second", "the second column names the records, the first the people in them"),
+                ("first", "the first column names the records, the second the people in them"),
+                ("ties", "each row ties two items of one kind"),
+            )
+            if way != now.get("pairs")
+        ]
     found = [
         (f"read its ties as {way}", {**now, "direction": way})
         for way in ("as given", "directed", "undirected")

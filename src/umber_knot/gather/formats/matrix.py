@@ -9,10 +9,15 @@ from typing import Any
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.formats._network import Graph, Tie, records_of
 from umber_knot.gather.formats.table import find_delimiter, rows
-from umber_knot.gather.matching import field_named
+from umber_knot.gather.matching import field_named, folded
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "matrix"
+_MEASURES = set(
+    "degree indegree outdegree strength closeness betweenness eigenvector pagerank clustering coreness core hindex hits "
+    "authority hub eccentricity constraint modularity component cluster community group size weight count citations year "
+    "total mean age rank score".split()
+)
 _NUMBER = re.compile(r"\s*-?\d*[.,]?\d*(?:[eE][-+]?\d+)?\s*$")
 
 
@@ -33,6 +38,8 @@ def sniff(head: Head) -> float:
     if not numbers or any(_NUMBER.match(row[0]) for row in body):
         return 0.0
     square = [row[0] for row in body] == header[1 : 1 + len(body)]
+    if not square and any(folded(name) in _MEASURES for name in header[1:]):
+        return 0.0  # a table of items with what was measured of them
     beyond = any(c not in ("", "0", "1") for row in body for c in row[1:])
     return 0.9 if square else 0.6 if not header[0] or (beyond and not any(map(field_named, header[1:]))) else 0.0
 
