@@ -3,6 +3,7 @@
 import dataclasses
 import gzip
 import io
+import json
 import os
 import tarfile
 
@@ -16,6 +17,7 @@ from umber_knot.corpus.model import RawRecord, Source
 from umber_knot.errors import UserError
 from umber_knot.gather.parting import addresses_of, parted, people_separator, told_apart
 from umber_knot.gather.read import read_file, read_text
+from umber_knot.gather.references import WAYS, match_references, parse_reference
 from umber_knot.gather.stream import Report, Stream
 
 
@@ -516,3 +518,64 @@ def test_what_was_measured_of_items_is_nobody():
     source, records = read(text, "items.csv")
     assert source.format == "CSV" and not any(r.persons or r.others for r in records)
     assert records[0].extra == {"degree": "1", "closeness": "0.11", "betweenness": "1.25"}
+
+
+# -- references
+
+
+def test_references_without_authors_and_a_tables_own_keys_are_matched():
+    text = (
+        "id,title,authors,year,venue,volume,pages,references\n"
+        'r1,Silt behind the gates,"Dray, T.",2006,Journal of Mud Research,127,199-211,\n'
+        'r2,Oak lintels of the coast,"Vash, O.",2008,Mud and Silt,3,5-9,r1; r9\n'
+        'r3,Tide mills,"Kell, E.",2009,Mud and Silt,4,1-4,J Mud Res. 2006 Oct 6;127(1):199-211; r2\n'
+    )
+    corpus = corpus_of([read(text, "a.csv")])
+    matches, forms = match_references(corpus), corpus.of("reference").forms
+    told = {
+        forms[k]: (int(matches.record[k]), WAYS[matches.way[k]][0]) for k in range(len(forms)) if matches.record[k] >= 0
+    }
+    assert told == {
+        "r1": (0, "its own key"),
+        "r2": (1, "its own key"),
+        "J Mud Res. 2006 Oct 6;127(1):199-211": (0, "venue, year, volume and page"),
+    }
+    elsewhere = 'id,title,authors,year,references\nq1,Another work,"Moor, A.",2010,r1\n'
+    two = corpus_of([read(text, "a.csv"), read(elsewhere, "b.csv")])
+    forms = two.of("reference").forms
+    assert match_references(two).record[list(forms).index("r1")] == -1  # another table's keys are its own
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ("Cell Mud. 2006 Oct 6;127(1):199-211", ("", 2006, "Cell Mud", "127", "199")),
+        ("Mud (Berl). 2005 May;46 Suppl 1:S24-30", ("", 2005, "Mud (Berl)", "46", "S24")),
+        ("Proc Mud Acad U S A. 1999;96:133-8", ("", 1999, "Proc Mud Acad U S A", "96", "133")),
+        ("Vash O, Kell E. Oak. Mud and Silt. 1990 Oct;4(1):5-9", ("vash", 1990, "Mud and Silt", "4", "5")),
+        (
+            "Kell, E., Moor, A.B., Oak of the coast, (1999) Mud and Silt, 1 (3), pp. 2-3",
+            ("kell", 1999, "Mud and Silt", "1", "2"),
+        ),
+    ],
+)
+def test_references_are_parsed_in_the_layouts_of_databases(text, told):
+    found = parse_reference(text)
+    assert (found.author, found.year, found.venue, found.volume, found.page) == told
+
+
+def test_two_books_of_one_author_and_year_stay_two_references():
+    reference = [
+        {"key": "b1", "author": "Dray", "year": "2017", "series-title": "Silt"},
+        {"key": "b2", "author": "Dray", "year": "2017", "volume-title": "Oak"},
+        {"key": "b3", "author": "Dray", "year": "2017"},
+        {"key": "b4", "author": "Dray", "year": "2017"},
+    ]
+    work = {
+        "DOI": "10.99999/a",
+        "title": ["Tide"],
+        "reference-count": 4,
+        "is-referenced-by-count": 0,
+        "reference": reference,
+    }
+    assert len(set(read(json.dumps([work]), "a.json")[1][0].references)) == 4

@@ -22,6 +22,7 @@ __all__ = [
     "person",
     "reference_list",
     "split_addresses",
+    "split_references",
     "split_values",
     "unstarred",
     "whole",
@@ -45,6 +46,15 @@ def split_values(text: str, separator: str = ";") -> list[str]:
 def split_addresses(text: str) -> list[str]:
     """Several addresses in one text: by semicolon, but not within the brackets that name their authors."""
     return [part.strip() for part in re.split(r";(?![^\[]*\])", text) if part.strip()]
+
+
+def split_references(text: str) -> list[str]:
+    """Several references in one text: by semicolon, but not by one within (``1990;4(1):5-9``).
+
+    >>> split_references("Mud. 1990;4(1):5-9; Kell E, 1999;r7")
+    ['Mud. 1990;4(1):5-9', 'Kell E, 1999', 'r7']
+    """
+    return [part.strip() for part in re.split(r";\s+|;(?!\s|\d+\s*[(:])", text) if part.strip()]
 
 
 def dated(record: RawRecord, dates: Iterable[str], report: Report) -> None:

@@ -185,6 +185,9 @@ def addresses_of(cell: str, people: int) -> list[str]:
     whole: list[str] = []
     open_ = False
     for part in parts:
-        whole = [*whole[:-1], f"{whole[-1]}, {part}"] if open_ else [*whole, part]
+        if open_:
+            whole[-1] += f", {part}"
+        else:
+            whole.append(part)
         open_ = not country_of(part.rpartition(",")[2])
     return whole if len(whole) == people else [cell]

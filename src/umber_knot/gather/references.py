@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -33,14 +34,21 @@ _PAGE = (
     re.compile(r"\bpp?\.?\s*([A-Za-z]?\d+)"),
     re.compile(r"\d\s*(?:\([^)]{1,20}\))?\s*[:,]\s*([A-Za-z]?\d+)"),
 )
-_SMALL = {"of", "the", "and", "in", "on", "for", "a", "de", "des", "der", "die", "und", "la", "le", "et"}
-#: How a reference was matched, strongest first, with the confidence that carries.
+_PLACE = re.compile(
+    r"^(?P<venue>(?:[^.;:]|\.(?=[^\s]))+?(?:\s?\([^)]*\))?)\.\s(?P<year>1[5-9]\d\d|20\d\d)(?:\s[A-Z][\w-]{2,12})?(?:\s\d{1,2})?"
+    r"(?:\s\d\w{0,3}\sPt|\sSpec No)?;\s?(?P<volume>\d+\w?)?(?:\s?Suppl\s?\w*)?(?:\s?\([^)]*\))?:(?P<page>[A-Za-z]{0,4}\d+)?"
+)
+_MONTH = re.compile(r"^[A-Z][a-z]{2}[a-z]*(?:[-/][A-Z][a-z]+)?(?:\s\d{1,2})?\s*;\s*")
+_SMALL = {"of", "the", "and", "in", "on", "for", "de", "des", "der", "die", "und", "la", "le", "et"}
+#: How a reference was matched, with the confidence that carries; only added to.
 WAYS = (
     ("identifier", 1.0),
     ("author, year, venue, volume and page", 0.99),
     ("author, year, volume and page", 0.97),
     ("title, author and year", 0.95),
     ("author, year and venue", 0.85),
+    ("venue, year, volume and page", 0.97),
+    ("its own key", 0.99),
 )
 SHORTEST_TITLE = 20  # characters of a title that is told by itself within a reference
 
@@ -89,6 +97,19 @@ def reference_text(
     return ", ".join(part.strip() for part in parts if part.strip())
 
 
+def says_too_little(text: str) -> bool:
+    """Whether a reference is no more than an author and a year, as several works have: it names none of them.
+
+    >>> says_too_little("Dray, T, 1998"), says_too_little("1998"), says_too_little("Dray, T, 1998, J MUD, V1, P2")
+    (True, True, False)
+    """
+    bare_text = re.sub(r"\b(1[5-9]|20)\d\d[a-z]?\b", " ", text)
+    words = [w for w in re.split(r"[\s,.;:()]+", bare_text) if w]
+    return (
+        not re.search(r"\d", bare_text) and sum(len(w) > 1 and not w.isupper() for w in words) <= 1 and len(words) <= 4
+    )
+
+
 def parse_reference(text: str) -> Reference:
     """A cited reference as databases and authors write it.
 
@@ -102,8 +123,12 @@ def parse_reference(text: str) -> Reference:
         return Reference(f"{known[1].lower()}:{known[2].lower()}", "", "", 0, "", "", "", "")
     doi = bare_doi(text)
     told = re.sub(r"[,;.\s]*(?:doi:?\s*)?(?:https?://\S+|10\.\d{4,9}/\S+)", "", text, flags=re.I) if doi else text
+    if place := _PLACE.match(told):  # nobody is named
+        where = place["volume"] or "", (place["page"] or "").lstrip("0"), ""
+        return Reference(f"doi:{doi}" if doi else "", "", "", int(place["year"]), place["venue"].strip(), *where)
     year, at, end = _year(told)
     before, after = told[:at].strip(" ,.(["), told[end:].lstrip(" ),.;:]")
+    after = _MONTH.sub("", after)
     author, initial = _author(before or told)
     volume = next((found[1] for p in _VOLUME if (found := p.search(told))), "")
     page = next((found[1] for p in _PAGE if (found := p.search(told))), "")
@@ -139,6 +164,9 @@ def _title_and_venue(before: str, after: str, year: int) -> tuple[str, str]:
     if re.match(r"\d+\s*[(:;]", after):  # authors. title. venue year;volume:page
         parts = [p.strip() for p in re.split(r"[.?!]\s+", before) if p.strip()]
         return (parts[-2] if len(parts) > 2 else ""), (parts[-1].rstrip(" ,.") if len(parts) > 1 else "")
+    listed = re.match(r"([^,.\d][^,]*?),\s*(?:\d+[A-Za-z]?\b|[Vv]ol|pp?\.)", after)
+    if listed and (own := re.search(r"(?:[A-Z]\.,|,)\s*([^,]{8,}[^,]*(?:,\s[^,]{2,})*?)$", before)):
+        return own[1].strip(" .,"), listed[1].strip()  # authors, title, (year) venue, volume, pages
     sentences = [s.strip() for s in re.split(r"(?<=[^A-Z])[.?!]\s+", before) if s.strip()]
     if len(sentences) >= 3 and len(before) > 60:  # authors. title. venue year;volume:page
         return sentences[-2], sentences[-1].rstrip(" ,.")
@@ -155,9 +183,14 @@ def _title_and_venue(before: str, after: str, year: int) -> tuple[str, str]:
 def _same_venue(a: str, b: str) -> bool:
     """Whether one name of a venue can abbreviate the other, word by word."""
     x, y = ([w for w in plain_words(t).split() if w not in _SMALL] for t in (a, b))
-    return (
-        bool(x) and len(x) == len(y) and all(s.startswith(t[: max(len(t), 1)]) or t.startswith(s) for s, t in zip(x, y))
-    )
+    return bool(x) and len(x) == len(y) and all(_shortens(*sorted((s, t), key=len)) for s, t in zip(x, y))
+
+
+@lru_cache(1 << 16)
+def _shortens(short: str, long: str) -> bool:
+    """Whether a word is short for another: its letters stand in it in order, the first first (``natl``, ``national``)."""
+    rest = iter(long)
+    return short[0] == long[0] and all(letter in rest for letter in short)
 
 
 def match_references(corpus: Corpus, check: Callable[[], None] = lambda: None) -> Matches:
@@ -168,6 +201,8 @@ def match_references(corpus: Corpus, check: Callable[[], None] = lambda: None) -
     if not len(forms) or not len(corpus):
         return Matches(record, confidence, way)
     by_identifier = _identifiers(corpus)
+    by_entry = _entries(corpus, forms)
+    by_place = _by_place(corpus)
     people = corpus.of("person")
     names = list(people.forms)
     first: dict[int, str] = {}
@@ -183,6 +218,10 @@ def match_references(corpus: Corpus, check: Callable[[], None] = lambda: None) -
         reference = parse_reference(form)
         found = by_identifier.get(reference.identifier, -1) if reference.identifier else -1
         how = 0
+        if found < 0 and form in by_entry:
+            found, how = by_entry[form], 6
+        if found < 0 and reference.year and reference.page and not reference.author:
+            found, how = _in_place(corpus, by_place, reference, venue)
         if found < 0 and reference.author and reference.year:
             found, how = _among(
                 corpus, bucket.get((reference.author.split()[-1], reference.year), ()), reference, form, first, venue
@@ -203,6 +242,57 @@ def _identifiers(corpus: Corpus) -> dict[str, int]:
         elif entry.isdecimal():
             found.setdefault(f"pmid:{entry}", r)
     return found
+
+
+def _entries(corpus: Corpus, forms: Sequence[str]) -> dict[str, int]:
+    """References that are an entry's own key → the record, where one record alone has it and cites among its own."""
+    wanted = set(forms)
+    found: dict[str, int] = {}
+    twice = set()
+    for r, entry in enumerate(corpus.entry):
+        if entry and entry in wanted:
+            twice |= {entry} if entry in found else set()
+            found.setdefault(entry, r)
+    mentions = corpus.of("reference")
+    sources: dict[int, set[int]] = {}
+    told = {k for k, form in enumerate(forms) if form in found}
+    for r, f in zip(mentions.record.tolist(), mentions.form.tolist()):
+        if f in told:
+            sources.setdefault(f, set()).add(int(corpus.source[r]))
+    number = {form: k for k, form in enumerate(forms) if form in found}
+    return {
+        entry: r
+        for entry, r in found.items()
+        if entry not in twice and sources.get(number[entry], set()) <= {int(corpus.source[r])}
+    }
+
+
+def _by_place(corpus: Corpus) -> dict[tuple[int, str, str], list[int]]:
+    """(year, volume, first page) → records."""
+    found: dict[tuple[int, str, str], list[int]] = {}
+    for r in range(len(corpus)):
+        page = _first_page(corpus.pages[r])
+        if page and corpus.year[r]:
+            found.setdefault((int(corpus.year[r]), corpus.volume[r], page), []).append(r)
+    return found
+
+
+def _first_page(pages: str) -> str:
+    return re.split(r"[-–,]", pages)[0].strip().lower().lstrip("0")
+
+
+def _in_place(
+    corpus: Corpus, places: dict[tuple[int, str, str], list[int]], reference: Reference, venue: dict[int, str]
+) -> tuple[int, int]:
+    """The one record at a volume and page of a venue in a year, where nobody is named; (−1, 0) for none."""
+    rows = [
+        r
+        for r in places.get((reference.year, reference.volume, reference.page.lower()), ())
+        if r in venue
+        and _same_venue(reference.venue, venue[r])
+        and not (reference.identifier.startswith("doi:") and corpus.doi[r])
+    ]
+    return (rows[0], 5) if len(rows) == 1 else (-1, 0)
 
 
 def _venues(corpus: Corpus) -> dict[int, str]:

@@ -9,7 +9,7 @@ from typing import Any
 
 from umber_knot.corpus.model import Passage, RawRecord
 from umber_knot.errors import UserError
-from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, whole
+from umber_knot.gather.fields import affiliate, dated, language_code, orcid, split_addresses, split_references, whole
 from umber_knot.gather.matching import MANY, SAMPLE, Match, folded, header_of, is_yes, match_columns
 from umber_knot.gather.parting import addresses_of, parted
 from umber_knot.gather.remembered import header_key
@@ -73,7 +73,7 @@ def record_of(plan: Plan, line: int, cells: Sequence[str], raw: str, report: Rep
         if not cell:
             continue
         if split:
-            several = parted(cell, split)
+            several = split_references(cell) if field == "references" and split == ";" else parted(cell, split)
             if field == "affiliations" and split in (";", ", "):
                 several = split_addresses(cell) if split == ";" else [cell]  # read when the people are known
             many[field] = [*many.get(field, ()), *several]

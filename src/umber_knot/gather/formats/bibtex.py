@@ -15,6 +15,7 @@ from umber_knot.gather.fields import (
     dated,
     language_code,
     split_addresses,
+    split_references,
     split_values,
     unstarred,
     whole,
@@ -225,11 +226,14 @@ def _listed(written: str, addresses: bool = False) -> list[str]:
         whole_lines: list[str] = []
         open_ = False
         for line in lines:
-            whole_lines = [*whole_lines[:-1], f"{whole_lines[-1]} {line}"] if open_ else [*whole_lines, line]
+            if open_:
+                whole_lines[-1] += f" {line}"
+            else:
+                whole_lines.append(line)
             open_ = not line.endswith(".")
         return whole_lines
     together = " ".join(lines)
-    return split_addresses(together) if addresses else split_values(together)
+    return split_addresses(together) if addresses else split_references(together)
 
 
 def _add_addresses(record: RawRecord, lines: list[str]) -> None:

@@ -9,7 +9,7 @@ from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.fields import affiliate, dated, language_code, whole
 from umber_knot.gather.formats._json import objects, text, texts, values
 from umber_knot.gather.formats.csl_json import date_texts, name_of, orcids, plain
-from umber_knot.gather.references import reference_text
+from umber_knot.gather.references import reference_text, says_too_little
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "Crossref JSON"
@@ -92,12 +92,16 @@ def _reference(one: dict[str, Any]) -> str:
     if not one.get("author") and text(one.get("unstructured")):
         doi = text(one.get("DOI"))
         return text(one["unstructured"]) + (f", DOI {doi}" if doi else "")
-    return reference_text(
+    titles = [t for key in ("article-title", "volume-title", "series-title") if (t := text(one.get(key)))]
+    told = reference_text(
         author=text(one.get("author")),
         year=text(one.get("year")),
-        title=text(one.get("article-title")),
-        venue=text(one.get("journal-title")) or text(one.get("volume-title")),
+        title=titles[0] if titles else "",
+        venue=text(one.get("journal-title")) or ", ".join(titles[1:]),
         volume=text(one.get("volume")),
         page=text(one.get("first-page")),
         doi=text(one.get("DOI")),
     )
+    if says_too_little(told):
+        return text(one.get("unstructured")) or f"{told} ({text(one.get('key'))})".replace(" ()", "")
+    return told
