@@ -579,3 +579,32 @@ def test_two_books_of_one_author_and_year_stay_two_references():
         "reference": reference,
     }
     assert len(set(read(json.dumps([work]), "a.json")[1][0].references)) == 4
+
+
+# -- mark-up
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [
+        (
+            "a.ris",
+            "TY  - JOUR\nTI  - H<sub>2</sub>O &amp; <i>silt</i>\nKW  - mud &amp; silt; tide\nAU  - Dray, T.\nER  - \n",
+        ),
+        (
+            "a.bib",
+            "@article{a, title={H<sub>2</sub>O &amp; <i>silt</i>}, keywords={mud &amp; silt; tide}, author={Dray, T.}}",
+        ),
+        ("a.csv", 'title,keywords,authors\nH<sub>2</sub>O &amp; <i>silt</i>,mud &amp; silt; tide,"Dray, T."\n'),
+        (
+            "a.json",
+            '[{"type": "article", "title": "H<sub>2</sub>O &amp; <i>silt</i>", "keyword": "mud &amp; silt; tide",'
+            ' "container-title": "Mud", "author": [{"family": "Dray", "given": "T."}]}]',
+        ),
+        ("a.refer", "%0 Article\n%T H<sub>2</sub>O &amp; <i>silt</i>\n%K mud &amp; silt; tide\n%A Dray, T.\n"),
+    ],
+)
+def test_mark_up_is_read_in_every_format_and_parts_no_keyword(name, text):
+    record = read(text, name)[1][0]
+    assert record.title == "H2O & silt" and record.keywords == ["mud & silt", "tide"] and record.persons == ["Dray, T."]
+    assert "<sub>" in record.raw

@@ -9,6 +9,7 @@ from functools import lru_cache
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.addresses import parse_address
 from umber_knot.gather.dates import find_year, understand
+from umber_knot.gather.plain import plain_text
 from umber_knot.gather.stream import Report
 
 __all__ = [
@@ -36,7 +37,9 @@ _BEYOND = 2**31 - 1
 
 
 def split_values(text: str, separator: str = ";") -> list[str]:
-    """The values of a cell that holds several, blanks dropped."""
+    """The values of a cell that holds several, blanks dropped; a named character (``&amp;``) parts nothing."""
+    if "&" in text and ";" in text:
+        text = plain_text(text)
     if separator not in text:
         text = text.strip()
         return [text] if text else []

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from umber_knot.gather.countries import country_of
+from umber_knot.gather.plain import plain_text
 
 #: Separator → how it is said; a comma twice is for ``Family, Given, Family, Given``; a comma with a space parts what holds
 #: commas without one.
@@ -57,6 +58,8 @@ def parted(cell: str, separator: str) -> list[str]:
     >>> parted("Dray, T., Vash, O.", ",,"), parted("T. Dray, O. Vash and E. Kell", ","), parted("Dray T; Vash O", ";")
     (['Dray, T.', 'Vash, O.'], ['T. Dray', 'O. Vash', 'E. Kell'], ['Dray T', 'Vash O'])
     """
+    if "&" in cell and ";" in cell:
+        cell = plain_text(cell)
     if separator == " and ":
         parts = re.split(r"\s+(?:and|&)\s+", cell)
     elif separator in (",", ",,"):

@@ -16,6 +16,7 @@ from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.model import Corpus, Decision, RawRecord, Source
 from umber_knot.errors import UserError
 from umber_knot.gather import formats
+from umber_knot.gather.plain import tidied
 from umber_knot.gather.stream import MAGIC, Head, Report, Stream
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many)
@@ -78,7 +79,7 @@ class Harvest:
         try:
             for record in self.reader.read(self.stream, self.report):
                 self.count += 1
-                yield record
+                yield tidied(record)
         except UserError as error:
             place = f"{self.place}, {error.place}" if error.place else self.place
             raise UserError(error.message, place=place, cure=error.cure) from error

@@ -8,6 +8,7 @@ stays as written. What is not well-formed is reported with its line and read as 
 from __future__ import annotations
 
 import codecs
+import contextlib
 import copy
 import html.entities
 import re
@@ -222,7 +223,8 @@ def _without_spaces(root: Element) -> Element:
     for element in root.iter(etree.Element):
         tag = element.tag
         if tag[:1] == "{":
-            element.tag = tag[tag.rindex("}") + 1 :]
+            with contextlib.suppress(ValueError):  # broken tags may have names that none can be given
+                element.tag = tag[tag.rindex("}") + 1 :]
     return root
 
 
