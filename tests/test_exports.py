@@ -6,6 +6,7 @@ import io
 import json
 import os
 import tarfile
+import zipfile
 
 import pytest
 from hypothesis import given
@@ -608,3 +609,84 @@ def test_mark_up_is_read_in_every_format_and_parts_no_keyword(name, text):
     record = read(text, name)[1][0]
     assert record.title == "H2O & silt" and record.keywords == ["mud & silt", "tide"] and record.persons == ["Dray, T."]
     assert "<sub>" in record.raw
+
+
+# -- mail, texts
+
+
+def mail(body, **headers):
+    lines = [
+        "From: Tamsin Dray <t@eastmere.example>",
+        "To: o@fairpoint.example",
+        "Subject: Silt",
+        "Message-ID: <m9@x.example>",
+    ]
+    lines += [f"{name.replace('_', '-')}: {value}" for name, value in headers.items()]
+    return read("\n".join([*lines, "", body]), "a.eml")[1][0]
+
+
+@pytest.mark.parametrize(
+    ("body", "own"),
+    [
+        (
+            "The gate leaks.\n\n_______________________________________________\nMud mailing list\nMud@lists.example\nhttps://lists.example/listinfo/mud\n",
+            "The gate leaks.",
+        ),
+        (
+            "The gate leaks.\n\n---------\nTo unsubscribe write to mud-request\n__________\nMud mailing list\n",
+            "The gate leaks.",
+        ),
+        ("I agree.\n\nFrom: Orrin Vash\nSent: Monday\nTo: Tamsin\nSubject: RE: Silt\n\nThe old text.\n", "I agree."),
+        ("I agree.\n\n*From:* Orrin Vash\n*Date:* Monday\n*To:* Tamsin\n\nThe old text.\n", "I agree."),
+        ("A table\n---------\none\ntwo\n", "A table --------- one two"),
+        ("From: here to there\nwe walked.\n", "From: here to there we walked."),
+    ],
+)
+def test_mail_without_the_footers_of_lists_and_the_letters_it_answers(body, own):
+    assert [p.text for p in mail(body).passages] == [own]
+
+
+@pytest.mark.parametrize(
+    ("headers", "parent"),
+    [
+        ({"References": "<m1@x.example> <m2@x.example>"}, "m2@x.example"),
+        ({"References": "<m1@x.example> <m2@x.example>", "In_Reply_To": "<m1@x.example>"}, "m1@x.example"),
+        ({"In_Reply_To": "<m1@x.example> from Orrin Vash <o@fairpoint.example>"}, "m1@x.example"),
+        ({"In_Reply_To": 'Your message of "Mon, 4 May 1998" <m1@x.example>'}, "m1@x.example"),
+        ({"References": "<m1@\n x.example>"}, "m1@x.example"),
+        ({"In_Reply_To": "m1@x.example"}, "m1@x.example"),
+    ],
+)
+def test_every_parent_of_a_mail_is_found(headers, parent):
+    assert mail("Yes.", **headers).extra["in reply to"] == parent
+
+
+def test_tei_texts_keep_their_author_date_and_bibliography():
+    text = (
+        '<TEI xmlns="http://www.tei-c.org/ns/1.0"><teiHeader><fileDesc><titleStmt><title>Silt</title><author><persName>'
+        "<surname>Dray</surname><forename>Tamsin</forename></persName></author><editor>Orrin Vash</editor></titleStmt>"
+        '<publicationStmt><publisher>Mill Press</publisher><pubPlace>Fairpoint</pubPlace><date when="2004"/></publicationStmt>'
+        '<sourceDesc><bibl><date when="1898"/></bibl></sourceDesc></fileDesc></teiHeader><text><body><p>Mud.</p></body><back>'
+        "<listBibl><bibl>Kell, Oak, 1890</bibl><biblStruct><analytic><author><persName><surname>Moor</surname></persName></author>"
+        '<title>Tide</title></analytic><monogr><title>Mud</title><imprint><biblScope unit="volume">3</biblScope>'
+        '<date when="1891"/></imprint></monogr></biblStruct></listBibl></back></text></TEI>'
+    )
+    source, (record,) = read(text, "a.xml")
+    assert source.format == "TEI" and record.persons == ["Dray, Tamsin"] and roles(record) == [("editor", "Orrin Vash")]
+    assert record.date == "1898" and record.extra == {"publisher": "Mill Press", "other dates": ["2004"]}
+    assert record.references == ["Kell, Oak, 1890", "Moor, 1891, Tide, Mud, V3"] and record.places == ["Fairpoint"]
+
+
+def test_documents_in_the_strict_form_are_read():
+    plain = samples()["a.docx"]
+    strict = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(plain)) as old, zipfile.ZipFile(strict, "w") as new:
+        for name in old.namelist():
+            data = old.read(name).replace(
+                b"http://schemas.openxmlformats.org/wordprocessingml/2006/main",
+                b"http://purl.oclc.org/ooxml/wordprocessingml/main",
+            )
+            new.writestr(name, data)
+    assert [p.text for p in read(strict.getvalue(), "a.docx")[1][0].passages] == [
+        p.text for p in read(plain, "a.docx")[1][0].passages
+    ]

@@ -52,7 +52,7 @@ FORMATS = {
     "csl.json": "CSL-JSON",
     "crossref.json": "Crossref JSON",
     "openalex.jsonl": "OpenAlex JSON",
-    "tei.xml": "TEI letters",
+    "tei.xml": "TEI",
     "a.eml": "email message",
     "a.mbox": "mbox",
     "a.md": "Markdown",

@@ -112,7 +112,7 @@ class Harvest:
 
 READABLE = (
     "Bibliographies (RIS, BibTeX, CSL-JSON, MARC, MODS, JATS, field-tagged text …), tables (CSV, XLSX, ODS), "
-    "mail, TEI letters, texts (DOCX, ODT, PDF, HTML, Markdown), outlines and networks can be read"
+    "mail, TEI, texts (DOCX, ODT, PDF, HTML, Markdown), outlines and networks can be read"
 )
 
 

@@ -27,7 +27,16 @@ _ATTRIBUTION = re.compile(
 _ORIGINAL = re.compile(
     r"^-{2,}\s*(?:original message|forwarded message|ursprüngliche nachricht|message d'origine)", re.I
 )
-_FORWARDED = re.compile(r"^(?:from|von|de|da): .*\S", re.I)
+_FORWARDED = re.compile(r"^\*?(?:from|von|de|da)\s?:\*? .*\S", re.I)
+_HEADER = re.compile(
+    r"^\*?(?:sent|date|to|cc|subject|gesendet|datum|an|betreff|envoyé|à|objet|enviado|para|asunto)\s?:\*? ?\S", re.I
+)
+_RULE = re.compile(r"^\s*(?:_{8,}|-{8,}|={8,}|\*{8,}|~{8,})\s*$")
+_LIST = re.compile(
+    r"mailing[- ]?list|unsubscribe|listinfo|subscri|sponsored by|list archive|to post to|\w@lists?\.|listserv|digest",
+    re.I,
+)
+FOOTER = 16  # lines that a list adds at most
 _TAGS = re.compile(r"<(?:script|style)\b.*?</(?:script|style)>|<!--.*?-->", re.S | re.I)
 _BREAKS = re.compile(r"<(?:br|/p|/div|/tr|/li|/h\d)\b[^>]*>", re.I)
 
@@ -53,7 +62,11 @@ def record_of(data: bytes, line: int, report: Report) -> RawRecord | None:
         )
         return None
     body = body_of(message)
-    references = re.findall(r"<[^<>\s]{1,300}>", f"{header(headers, 'references')} {header(headers, 'in-reply-to')}")
+    references, answered = (_ids(headers, name) for name in ("references", "in-reply-to"))
+    # a reply names what it answers; some also say whose message that was, with an address
+    parent = (
+        next((i for i in answered if i in references), "") or (references or answered or [""])[-1 if references else 0]
+    )
     number = header(headers, "message-id").strip()
     others = [
         ("person", role, name)
@@ -70,10 +83,17 @@ def record_of(data: bytes, line: int, report: Report) -> RawRecord | None:
         known_as={name: f"mailto:{address}" for name, address in senders + to + copies if address},
         passages=[Passage(p, line) for p in paragraphs(body)],
         identifiers=[f"mid:{number.strip('<>')}"] if number else (),
-        extra={"thread": references[0].strip("<>"), "in reply to": references[-1].strip("<>")} if references else {},
+        extra={"thread": (references or [parent])[0], "in reply to": parent} if parent else {},
     )
     dated(record, [_day(header(headers, "date"))], report)
     return record
+
+
+def _ids(headers: Headers, name: str) -> list[str]:
+    """The identifiers of messages in a header, those that it breaks over lines made whole."""
+    text = " ".join(headers.get(name, ()))
+    found = ["".join(one.split()) for one in re.findall(r"<([^<>]{1,300})>", text)]
+    return found or [word.strip(",;") for word in text.split() if re.fullmatch(r"[^\s@\"']+@[^\s@\"']+", word)]
 
 
 def _head(data: bytes) -> str:
@@ -178,7 +198,29 @@ def own_words(text: str) -> str:
                 del kept[-2:]
             continue
         kept.append(line)
-    return "\n".join(kept).strip()
+    return "\n".join(_without_header(_without_footer(kept))).strip()
+
+
+def _without_footer(lines: list[str]) -> list[str]:
+    """A text without what a mailing list put below it: a rule, and lines that say where to subscribe."""
+    while lines and not lines[-1].strip():
+        lines = lines[:-1]
+    for k in range(len(lines) - 1, max(len(lines) - FOOTER, -1), -1):
+        if _RULE.match(lines[k]):
+            below = "\n".join(lines[k + 1 :])
+            if not below.strip() or _LIST.search(below):
+                return _without_footer(lines[:k])
+    return lines
+
+
+def _without_header(lines: list[str]) -> list[str]:
+    """A text up to the message it answers, which some programs put below it after a few of its headers."""
+    for k, line in enumerate(lines):
+        if _FORWARDED.match(line) and any(text.strip() for text in lines[:k]):
+            below = [text for text in lines[k + 1 : k + 8] if text.strip()][:4]
+            if sum(bool(_HEADER.match(text)) for text in below) >= 2:
+                return lines[:k]
+    return lines
 
 
 def paragraphs(text: str) -> list[str]:

@@ -15,6 +15,7 @@ from umber_knot.gather.stream import Head, Report, Stream
 NAME = "DOCX"
 UNIT = "paragraph"
 _W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
+_STRICT = b"http://purl.oclc.org/ooxml/wordprocessingml/main"  # of documents saved in the strict form
 _HEADING = re.compile(r"^(?:heading|berschrift|titre|ttulo|titolo|kop|rubrik)\s*(\d)", re.I)
 
 
@@ -33,6 +34,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     found = parts(stream, ("word/document.xml", "word/styles.xml", "word/footnotes.xml", "docProps/core.xml"))
     if "word/document.xml" not in found:
         raise UserError("the document has no text in it", cure="Save it again as DOCX")
+    found = {name: data.replace(_STRICT, _W[1:-1].encode()) for name, data in found.items()}
     names = _style_names(found.get("word/styles.xml", b""))
     outline, title = Outline(), ""
     number = 0

@@ -1,15 +1,16 @@
-"""Letters in TEI: correspDesc in editions, and CMIF, the interchange format of letter catalogues."""
+"""Letters and other texts in TEI: correspDesc in editions, and CMIF, the interchange format of letter catalogues."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from umber_knot.corpus.model import Passage, RawRecord
-from umber_knot.gather.fields import dated, language_code
+from umber_knot.gather.fields import dated, language_code, person
 from umber_knot.gather.formats._xml import Element, all_named, children, first_text, pieces, text_of
+from umber_knot.gather.references import reference_text
 from umber_knot.gather.stream import Head, Report, Stream
 
-NAME = "TEI letters"
+NAME = "TEI"
 _ID = "{http://www.w3.org/XML/1998/namespace}id"
 
 
@@ -26,14 +27,7 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         descriptions = all_named(element, "correspDesc")
         texts = [text for text in element.iter() if text.tag == "text"]
         if not descriptions:
-            report.problem(line, "no correspDesc says who wrote to whom; the text was read without", raw[:120])
-            yield RawRecord(
-                line=line,
-                raw=raw,
-                type="text",
-                title=first_text(element, "titleStmt", "title"),
-                passages=tuple(_passages(texts, line)),
-            )
+            yield _text(element, texts, line, raw, report)
             continue
         at = 0
         for n, description in enumerate(descriptions):
@@ -43,6 +37,66 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             part = raw[max(raw.rfind("<", 0, at), 0) : end + 12 if end > 0 else at + 2000]
             at = end + 12 if end > 0 else at + 11
             yield _letter(element, description, here, part, report, texts if len(descriptions) == 1 else [], n)
+
+
+def _text(tei: Element, texts: list[Element], line: int, raw: str, report: Report) -> RawRecord:
+    """A text that is no letter, with what its header says of it and the works it lists."""
+    header = next(iter(all_named(tei, "teiHeader")), tei)
+    statement = next(iter(all_named(header, "titleStmt")), header)
+    listed = [b for group in all_named(tei, "listBibl") for b in group if b.tag in ("bibl", "biblStruct", "biblFull")]
+    terms = [text_of(t) for words in all_named(header, "keywords") for t in words.iter("term", "item")]
+    publisher = first_text(header, "publicationStmt", "publisher")
+    record = RawRecord(
+        line=line,
+        raw=raw,
+        entry=tei.get(_ID) or first_text(header, "publicationStmt", "idno"),
+        type="text",
+        title=first_text(statement, "title"),
+        abstract=first_text(header, "abstract"),
+        persons=list(dict.fromkeys(n for a in statement.iter("author") for n in _names(a))),
+        keywords=[t for t in terms if t],
+        others=[("person", "editor", n) for e in statement.iter("editor") for n in _names(e)],
+        places=[p for p in (first_text(header, "publicationStmt", "pubPlace"),) if p],
+        language=language_code(next((x.get("ident", "") for x in all_named(header, "langUsage", "language")), "")),
+        references=[t for t in map(_work, listed) if t],
+        passages=tuple(_passages(texts, line)),
+        extra={"publisher": publisher} if publisher else {},
+    )
+    where = ("creation", "sourceDesc", "publicationStmt", "editionStmt")
+    dated(
+        record,
+        [d for name in where for part in all_named(header, name) for w in part.iter("date") for d in _dates(w)],
+        report,
+    )
+    return record
+
+
+def _names(element: Element) -> list[str]:
+    """The people that an element names: in its parts where it has them, else as it is written."""
+    several = [e for e in element.iter("persName", "name", "orgName") if e is not element] or [element]
+    found = []
+    for one in several:
+        family, given = (" ".join(text_of(e) for e in one.iter(name)) for name in ("surname", "forename"))
+        found.append(person(family, given) if family else text_of(one))
+    return [name for name in found if name]
+
+
+def _work(bibl: Element) -> str:
+    """A work of a list, in its parts where they stand in elements, else as it is written."""
+    if bibl.tag == "bibl":
+        return text_of(bibl)
+    people = [n for e in bibl.iter("author", "editor") for n in _names(e)]
+    titles = [text_of(t) for t in bibl.iter("title") if text_of(t)]
+    when = next((d for w in bibl.iter("date") for d in _dates(w)), "")
+    scope = {b.get("unit", b.get("type", "")): text_of(b) or b.get("from", "") for b in bibl.iter("biblScope")}
+    return reference_text(
+        author="; ".join(people),
+        year=when,
+        title=titles[0] if titles else "",
+        venue=", ".join(titles[1:]) or first_text(bibl, "publisher"),
+        volume=scope.get("volume", scope.get("vol", "")),
+        page=scope.get("page", scope.get("pp", "")),
+    )
 
 
 def _letter(
