@@ -16,6 +16,7 @@ from tests.samples import samples
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import RawRecord, Source
 from umber_knot.errors import UserError
+from umber_knot.gather.encoding import previews
 from umber_knot.gather.parting import addresses_of, parted, people_separator, told_apart
 from umber_knot.gather.read import read_file, read_text
 from umber_knot.gather.references import WAYS, match_references, parse_reference
@@ -690,3 +691,34 @@ def test_documents_in_the_strict_form_are_read():
     assert [p.text for p in read(strict.getvalue(), "a.docx")[1][0].passages] == [
         p.text for p in read(plain, "a.docx")[1][0].passages
     ]
+
+
+# -- letters
+
+
+LETTERS = {
+    "gb18030": "泥沙在潮闸后面沉积的研究，关于磨坊和水闸的问题。",
+    "big5": "泥沙在潮閘後面沉積的研究，關於磨坊和水閘的問題。",
+    "euc_kr": "조수 수문 뒤의 퇴적물에 관한 연구와 방앗간",
+    "shift_jis": "潮止め水門の背後の泥に関する研究と水車について",
+    "euc_jp": "潮止め水門の背後の泥に関する研究と水車について",
+    "cp1253": "Μελέτη της λάσπης πίσω από τις πύλες της παλίρροιας",
+    "cp1254": "Gelgit kapılarının arkasındaki çamur üzerine bir çalışma ve değirmen",
+    "cp1256": "دراسة الطين خلف بوابات المد والجزر عند المصب",
+    "cp1255": "מחקר על הבוץ מאחורי שערי הגאות בשפך הנהר",
+    "cp1251": "Исследование ила за приливными воротами у мельницы",
+    "koi8_r": "Исследование ила за приливными воротами у мельницы",
+    "cp1250": "Studie bahna za přílivovými vraty, žluťoučký kůň",
+    "cp1252": "Étude de la vase derrière les portes à marée, größer",
+}
+
+
+@pytest.mark.parametrize(("encoding", "title"), LETTERS.items())
+def test_letters_of_every_alphabet_are_told_and_can_be_read_otherwise(tmp_path, encoding, title):
+    path = tmp_path / "a.ris"
+    path.write_bytes(f"TY  - JOUR\nTI  - {title}\nAU  - Dray, T.\nPY  - 1998\nER  - \n".encode(encoding))
+    harvest = read_file(path)
+    assert next(iter(harvest)).title == title and harvest.source.encoding == encoding
+    assert (encoding, title) in [(found, line.removeprefix("TI - ")) for found, _, line in previews(path)]
+    other = "cp1252" if encoding != "cp1252" else "cp1250"
+    assert next(iter(read_file(path, options={"encoding": other}))).title != title

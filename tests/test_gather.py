@@ -6,9 +6,10 @@ from hypothesis import strategies as st
 
 from umber_knot.corpus.model import RawRecord, fold
 from umber_knot.errors import UserError
+from umber_knot.gather.encoding import find_encoding
 from umber_knot.gather.formats import bibtex, ris, table
 from umber_knot.gather.read import inspect, read_whole
-from umber_knot.gather.stream import LONGEST_LINE, Report, Stream, find_encoding
+from umber_knot.gather.stream import LONGEST_LINE, Report, Stream
 
 LETTERS = st.characters(categories=("Lu", "Ll", "Nd"), max_codepoint=0x24F)
 # BibTeX itself reads a lone "and" as the end of a name

@@ -5,8 +5,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from umber_knot.gather import stream
+from umber_knot.gather.encoding import find_encoding
 from umber_knot.gather.fields import find_year, split_values
-from umber_knot.gather.stream import Report, Stream, find_encoding
+from umber_knot.gather.stream import Report, Stream
 
 PIECES = st.lists(
     st.sampled_from(["a", "tide", "ø", "漢", "\n", "\r\n", "\n\n", " ", "\x0c", "\x85", "\u2028", "-" * 40]),

@@ -17,10 +17,9 @@ from pathlib import Path
 from threading import Thread
 from typing import Any, BinaryIO, cast
 
-from charset_normalizer import from_bytes
-
 from umber_knot.corpus.model import Problem
 from umber_knot.errors import UserError
+from umber_knot.gather.encoding import OFFERED, find_encoding
 
 #: No honest bibliography has a longer line; one that does is reported and left out.
 LONGEST_LINE = 4_000_000
@@ -168,7 +167,8 @@ class Stream:
             ) from error
         if not sample.strip():
             raise UserError("the file is empty", place=place, cure="Export it again")
-        self.encoding = "" if sample.startswith(BINARY) else find_encoding(sample)
+        chosen = str(self.options.get("encoding", ""))
+        self.encoding = "" if sample.startswith(BINARY) else chosen if chosen in OFFERED else find_encoding(sample)
         if b"\0" in sample and (self.encoding not in ("utf-16-le", "utf-16-be") or sample.count(0) > 0.7 * len(sample)):
             self.encoding = ""
         text = sample.decode(self.encoding, "replace").lstrip("\ufeff")[:20_000] if self.encoding else ""
@@ -334,44 +334,3 @@ class Stream:
         self.report.problem(
             number, f"a line of more than {LONGEST_LINE:,} characters was left out; export the file again", text[:200]
         )
-
-
-def find_encoding(sample: bytes) -> str:
-    """The encoding of a text file from its first bytes: byte-order marks, then UTF-8, then by its letters."""
-    if sample.startswith(codecs.BOM_UTF8):
-        return "utf-8"
-    if sample.startswith(codecs.BOM_UTF16_LE):
-        return "utf-16-le"
-    if sample.startswith(codecs.BOM_UTF16_BE):
-        return "utf-16-be"
-    head = sample[:4000]
-    if len(head) > 3:  # UTF-16 without a mark: Latin text has a zero in every other byte
-        for encoding, zeros in (("utf-16-le", head[1::2]), ("utf-16-be", head[0::2])):
-            if zeros.count(0) > 0.4 * len(zeros):
-                return encoding
-    try:
-        codecs.getincrementaldecoder("utf-8")().decode(sample)  # a cut last character is no error
-        return "utf-8"
-    except UnicodeDecodeError:
-        pass
-    broken = sum(_is_broken(line) for line in sample.split(b"\n"))
-    whole = sum(1 for line in sample.split(b"\n") if not line.isascii()) - broken
-    if whole > broken:  # mostly UTF-8 with some lines pasted from elsewhere
-        return "utf-8"
-    found = from_bytes(sample[:65536], cp_isolation=["cp1252", "cp1250", "cp1251"])
-    western = next((m for m in found if m.encoding == "cp1252"), None)
-    best = found.best()
-    if best is not None and str(best) == sample[:65536].decode("cp1252", "replace"):
-        return "cp1252"
-    # Western letters unless another reading is plainly cleaner: short exports have too few accents to tell
-    if best is None or (western is not None and western.chaos <= best.chaos + 0.05):
-        return "cp1252"
-    return best.encoding
-
-
-def _is_broken(line: bytes) -> bool:
-    try:
-        line.decode("utf-8")
-        return False
-    except UnicodeDecodeError:
-        return True

@@ -14,6 +14,7 @@ from umber_knot.corpus.model import KIND_WORDS, Source
 from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Rule, Text, clear, scrolling
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
+from umber_knot.gather.encoding import OFFERED, previews
 
 TABLES = ("CSV", "spreadsheet", "JSON table")
 PAIRS = "table of pairs"
@@ -130,7 +131,29 @@ class SourceList(Panel):
             if one.format in NETWORKS and one.path:
                 for text, options in _network_choices(one):
                     offer(text, lambda options=options: s.replace_source(one.id, Path(one.path), options))
+            if one.encoding in OFFERED and one.encoding != "utf-8" and one.path:
+                offer(
+                    "read its letters otherwise", lambda: self._choose_letters(one, below), "where accents look wrong"
+                )
         offer("remove", lambda: s.remove_sources(numbers), "undo brings it back")
+        popup.unfold(below)
+
+    def _choose_letters(self, source: Source, below: Link) -> None:
+        """Every way to read the letters of a source, each with a line of it read so."""
+        popup = Popup(self)
+        now = json.loads(source.reading or "{}")
+        try:
+            found = previews(Path(source.path))
+        except OSError as error:
+            popup.body.addWidget(Text(f"{source.name} cannot be read now ({error.strerror})", 12))
+            found = []
+        for encoding, called, line in found:
+            options = {**now, "encoding": encoding}
+            link = Link(
+                called, lambda o=options: (popup.close(), self.session.replace_source(source.id, Path(source.path), o))
+            )
+            popup.body.addWidget(link)
+            popup.body.addWidget(Elided(line[:90], 12, faint=True))
         popup.unfold(below)
 
     def _replace(self, source: Source) -> None:
@@ -142,7 +165,7 @@ class SourceList(Panel):
 
 def _recognised(source: Source) -> str:
     """Format, encoding where it is not the usual one, and what else was recognised."""
-    coded = source.encoding.upper() if source.encoding not in ("", "utf-8") else ""
+    coded = OFFERED.get(source.encoding, source.encoding.upper()) if source.encoding not in ("", "utf-8") else ""
     return ", ".join(text for text in (source.format, coded, source.told) if text)
 
 

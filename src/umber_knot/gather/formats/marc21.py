@@ -8,8 +8,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from umber_knot.corpus.model import RawRecord
+from umber_knot.gather.encoding import find_encoding
 from umber_knot.gather.formats._marc import record_of
-from umber_knot.gather.stream import Head, Report, Stream, find_encoding
+from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "MARC 21"
 UNIT = "record"
