@@ -492,3 +492,16 @@ def test_a_strand_looked_at_again_is_there_at_once_as_it_was_left(opened, qtbot)
     qtbot.waitUntil(lambda: settled(opened) and canvas.drawing.tint_by == "year", timeout=60_000)
     s.look_at(second)
     assert canvas.drawing.network is people.network
+
+
+def test_a_snapshot_is_told_by_itself_and_not_by_its_number(opened):  # noqa: F811
+    """A snapshot that has gone leaves its place in memory to the next: what was remembered of it is not the next one's."""
+    s = opened.session
+    whole = s.shown
+    for _ in range(100):
+        s.shown = s.present()
+        assert not s.current
+        s.shown = None  # its place is free
+        s.shown = dataclasses.replace(whole)
+        assert {"stability", "chart"} <= s.current
+    s.shown = whole

@@ -72,8 +72,8 @@ class Published(QObject):
         self.noted: tuple[int, ...] = ()  # decisions whose effect is still to be kept
         self.label = ""
         self._places: tuple[Network | None, dict[Item, int]] = (None, {})
-        self._current: tuple[Any, set[str]] = (None, set())
-        self._drawn: tuple[Any, Drawing | None] = (None, None)
+        self._current: tuple[Any, Any, set[str]] = (None, None, set())
+        self._drawn: tuple[Any, list[Any], Drawing | None] = (None, [], None)
 
     # -- the state
 
@@ -169,29 +169,28 @@ class Published(QObject):
         """The chart of a strand."""
         if strand != self.strand_id:
             return self.shown.drawing(strand)
-        key = tuple(
-            id(self.shown.results.get(Node(stage, strand)))
+        parts = [
+            self.shown.results.get(Node(stage, strand))
             for stage in ("relate", "topics", "lettering", "sizes", "standing", "land")
-        )
+        ]
         tint = self.shown_strand.chart.tint_by
-        if self._drawn[0] != (strand, tint, key):
-            self._drawn = (strand, tint, key), self.shown.drawing(strand)
-        return self._drawn[1]
+        of, made_of, found = self._drawn
+        if of != (strand, tint) or any(a is not b for a, b in zip(parts, made_of, strict=True)):
+            found = self.shown.drawing(strand)
+            self._drawn = (strand, tint), parts, found
+        return found
 
     @property
     def current(self) -> set[str]:
         """The stages whose results, as shown, follow from the present state."""
         if self.study is None:
             return set()
-        if self._current[0] != (self.serial, id(self.shown), self.strand_id):
-            key = self.serial, id(self.shown), self.strand_id
-            self._current = (
-                key,
-                self.shown.current(
-                    self.strand_id, dataclasses.replace(self.present(), corpus_key=self.state().corpus_key())
-                ),
-            )
-        return self._current[1]
+        shown, at, found = self._current
+        if shown is not self.shown or at != (self.serial, self.strand_id):  # the snapshot itself: numbers come again
+            now = dataclasses.replace(self.present(), corpus_key=self.state().corpus_key())
+            found = self.shown.current(self.strand_id, now)
+            self._current = self.shown, (self.serial, self.strand_id), found
+        return found
 
     def resolution(self, kind: str) -> Resolution | None:
         return self.shown.resolution(kind)

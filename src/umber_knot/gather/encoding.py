@@ -7,8 +7,6 @@ import operator
 import re
 from pathlib import Path
 
-from charset_normalizer import from_bytes
-
 #: Code pages of alphabets whose letters mostly stand alone among plain ones.
 _WESTERN = ("cp1252", "cp1250", "cp1254")
 #: And of those that are written without plain letters.
@@ -98,6 +96,8 @@ def _by_letters(told: bytes) -> str:
     eastern = _eastern(told)
     if eastern:
         return eastern
+    from charset_normalizer import from_bytes  # here, because the window offers encodings and must start at once
+
     best = from_bytes(told, cp_isolation=list(_OTHER)).best()
     return best.encoding if best is not None else "cp1252"
 
@@ -122,6 +122,8 @@ def _eastern(told: bytes) -> str:
 
 
 def _western(told: bytes) -> str:
+    from charset_normalizer import from_bytes
+
     found = from_bytes(told, cp_isolation=list(_WESTERN))
     western = next((m for m in found if m.encoding == "cp1252"), None)
     best = found.best()

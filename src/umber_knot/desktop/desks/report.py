@@ -99,6 +99,7 @@ class ReportDesk(Desk):
         grid.setRowStretch(1, 1)
         self.body.addLayout(grid, 1)
         self._asked: object = None
+        self._asked_of: tuple[object, object] = (None, None)
         self._unpacked: bytes = b""
         self._listed: tuple[dict[str, bytes], str] = ({}, "")  # the files shown, and in which ink
         self._told: tuple[bytes, str] | None = None  # the method shown, and its ink
@@ -135,9 +136,9 @@ class ReportDesk(Desk):
         )
         if s.drawing is None:
             return
-        key = (s.shown.serial, s.strand_id, id(s.drawing), id(s.stable), r, look().chart.name)
-        if key != self._asked and "stability" in s.current:
-            self._asked = key
+        key, of = (s.shown.serial, s.strand_id, r, look().chart.name), (s.drawing, s.stable)
+        if (key != self._asked or any(a is not b for a, b in zip(of, self._asked_of))) and "stability" in s.current:
+            self._asked, self._asked_of = key, of
             s.wants(f"report:{look().chart.name}")
         if not s.files:
             return
