@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from tests.samples import samples
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import RawRecord, Source
+from umber_knot.demo.documents import pdf
 from umber_knot.errors import UserError
 from umber_knot.gather.encoding import previews
 from umber_knot.gather.parting import addresses_of, parted, people_separator, told_apart
@@ -722,3 +723,39 @@ def test_letters_of_every_alphabet_are_told_and_can_be_read_otherwise(tmp_path, 
     assert (encoding, title) in [(found, line.removeprefix("TI - ")) for found, _, line in previews(path)]
     other = "cp1252" if encoding != "cp1252" else "cp1250"
     assert next(iter(read_file(path, options={"encoding": other}))).title != title
+
+
+def test_a_pdf_has_the_date_it_prints_and_every_author_of_its_own():
+    made = pdf(
+        "The pond",
+        "Tamsin Dray, Orrin Vash and Ester Kell",
+        ["Report of the Mill Trust, 12 May 1998. The gate leaks. " * 3],
+        "Papers",
+    )
+    record = read(made, "a.pdf")[1][0]
+    assert record.persons == ["Tamsin Dray", "Orrin Vash", "Ester Kell"] and record.date == "1998-05-12"
+
+
+# -- what looks odd in a source as a whole
+
+
+def odd(rows, options=None):
+    header = "title,authors,year,affiliations\n"
+    source, _ = read(header + "".join(",".join(f'"{cell}"' for cell in row) + "\n" for row in rows), "a.csv", options)
+    return [(p.line, p.message.split(";")[0], p.excerpt) for p in source.problems]
+
+
+def test_what_looks_odd_is_said_with_examples():
+    fine = [
+        (f"Work {k}", f"Dray, T.; Kell{chr(97 + k)}, E.", 1990 + k, "Mill Trust, Fairpoint, MA, USA") for k in range(10)
+    ]
+    assert odd(fine) == []
+    whole = {"fields": ["title", "people", "date", "affiliations"], "splits": ["", "", "", ";"]}
+    found = odd(fine, whole)
+    assert "every record has one person" in found[0][1] and found[0][2].startswith("Dray, T.; Kella, E.")
+    digits = [(t, f"{p}; Board {k}", y, a) for k, (t, p, y, a) in enumerate(fine)]
+    assert odd(digits)[0][1] == "10 names of people hold digits"
+    late = [(t, p, 2090, a) for t, p, _, a in fine]
+    assert "records are of years after" in odd(late)[0][1]
+    nowhere = [(t, p, y, "Mill Trust") for t, p, y, _ in fine]
+    assert "a country was read for 0 of 10 records" in odd(nowhere)[0][1]

@@ -36,10 +36,10 @@ def _marked(text: str) -> bool:
     return "<" in text or "&" in text
 
 
-def tidied(record: RawRecord) -> RawRecord:
-    """The record with its texts plain; its raw text stays as it is in the source."""
+def tidy(record: RawRecord) -> None:
+    """Make the texts of a record plain; its raw text stays as it is in the source."""
     if not _marked(record.raw):
-        return record
+        return
     for name in ("title", "abstract", "venue", "volume", "pages"):
         if _marked(text := getattr(record, name)):
             setattr(record, name, plain_text(text))
@@ -53,4 +53,3 @@ def tidied(record: RawRecord) -> RawRecord:
         ]
     if record.known_as and any(map(_marked, record.known_as)):
         record.known_as = {plain_text(name): known for name, known in record.known_as.items()}
-    return record

@@ -16,7 +16,8 @@ from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.model import Corpus, Decision, RawRecord, Source
 from umber_knot.errors import UserError
 from umber_knot.gather import formats
-from umber_knot.gather.plain import tidied
+from umber_knot.gather.checking import FieldCheck
+from umber_knot.gather.plain import tidy
 from umber_knot.gather.stream import MAGIC, Head, Report, Stream
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many)
@@ -76,10 +77,13 @@ class Harvest:
         if confidence == 0.0:
             raise self._unknown()
         self.report.by_line = getattr(self.reader, "UNIT", "line") == "line"
+        check = FieldCheck()
         try:
             for record in self.reader.read(self.stream, self.report):
                 self.count += 1
-                yield tidied(record)
+                tidy(record)
+                check.take(record)
+                yield record
         except UserError as error:
             place = f"{self.place}, {error.place}" if error.place else self.place
             raise UserError(error.message, place=place, cure=error.cure) from error
@@ -87,6 +91,8 @@ class Harvest:
             raise UserError(
                 "the file is nested too deeply to be read", place=self.place, cure="Export it again"
             ) from None
+        for odd in check.problems():
+            self.report.problem(odd.line, odd.message, odd.excerpt)
         if not self.count and not self.report.problems:
             self.report.problem(0, "no record was found")
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from pathlib import PurePath
 
 from umber_knot.corpus.model import Passage, RawRecord
@@ -51,6 +51,7 @@ def document(
     raw: str = "",
     line: int = 1,
     language: str = "",
+    extra: Mapping[str, object] = {},
 ) -> RawRecord:
     """The record of a text: its title (else its first heading, else its file's name) and its passages."""
     if not outline.passages and not outline.headings:
@@ -67,6 +68,7 @@ def document(
         passages=tuple(outline.passages),
         others=[("keyword", "heading", h) for h in heads],
         language=language,
+        extra=dict(extra),
     )
     dated(record, [date], report)
     return record

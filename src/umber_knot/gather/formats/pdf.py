@@ -11,6 +11,7 @@ from typing import Any
 from umber_knot.corpus.model import RawRecord
 from umber_knot.errors import UserError
 from umber_knot.gather.formats._texts import Outline, document, listed
+from umber_knot.gather.parting import parted, people_separator
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "PDF"
@@ -62,15 +63,26 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
         for paragraph in paragraphs(text, heads):
             outline.add(paragraph, number)
     day = re.match(r"D:(\d{4})(\d\d)?(\d\d)?", told.get("CreationDate", ""))
+    made = "-".join(d for d in day.groups() if d) if day else ""
+    printed = _PRINTED.search(pages[0][:4000]) if pages else None
+    author = told.get("Author", "")
     yield document(
         stream.name,
         outline,
         report,
         title=told.get("Title", ""),
-        people=listed(told.get("Author", "")),
+        people=parted(author, people_separator([author])),
         words=listed(told.get("Keywords", "")),
-        date="-".join(d for d in day.groups() if d) if day else "",
+        date=printed[0] if printed else made,
+        extra={"file date": made} if printed and made else {},
     )
+
+
+#: A date with its month as the first page prints it; a file's own date is when it was made, perhaps from a scan.
+_PRINTED = re.compile(
+    r"\b(?:\d{1,2}(?:st|nd|rd|th)? )?(?:January|February|March|April|May|June|July|August|September|October|November|December)"
+    r",? (?:\d{1,2}(?:st|nd|rd|th)?, )?(?:1[5-9]|20)\d\d\b|\b(?:1[5-9]|20)\d\d-(?:0[1-9]|1[0-2])(?:-[0-3]\d)?\b"
+)
 
 
 def _page_text(page: Any) -> str:
