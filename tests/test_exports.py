@@ -1,16 +1,19 @@
 """Files of the shapes that databases, libraries and programs write: every field where it belongs, nothing lost in silence."""
 
+import csv
 import dataclasses
 import gzip
 import io
 import json
 import os
+import re
 import tarfile
 import zipfile
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from lxml import etree
 
 from tests.samples import samples
 from umber_knot.corpus.assemble import corpus_of
@@ -759,3 +762,63 @@ def test_what_looks_odd_is_said_with_examples():
     assert "records are of years after" in odd(late)[0][1]
     nowhere = [(t, p, y, "Mill Trust") for t, p, y, _ in fine]
     assert "a country was read for 0 of 10 records" in odd(nowhere)[0][1]
+
+
+# -- nothing lost
+
+
+def leaves(value):
+    if isinstance(value, dict):
+        value = list(value.values())
+    if isinstance(value, list):
+        return [leaf for one in value for leaf in leaves(one)]
+    return [value] if isinstance(value, str) else []
+
+
+def values_of(name, data):
+    """Every value of a file, told without our readers."""
+    text = data.decode()
+    if name.endswith((".xml", ".graphml", ".opml")):
+        return list(etree.fromstring(data, etree.XMLParser(resolve_entities=False, load_dtd=False)).itertext())
+    if name.endswith((".json", ".jsonl")):
+        several = [text] if name.endswith(".json") else text.splitlines()
+        return [leaf for one in several if one.strip() for leaf in leaves(json.loads(one))]
+    if name.endswith(".csv"):
+        return [cell for row in list(csv.reader(io.StringIO(text)))[1:] for cell in row]
+    width = {"a.refer": 3, "tagged.txt": 3}.get(name, 6)
+    return [line[width:] for line in text.splitlines()]
+
+
+#: What is read as something else (a country, a language), or is the file's own and no record's.
+KNOWN = {
+    "england",
+    "english",
+    "https",
+    "http",
+    "nbsp",
+    "question",
+    "2024",
+    "list",
+    "000",
+    "00000",
+    "2200000",
+    "4500",
+    "980101",
+}
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        n
+        for n in samples()
+        if n.endswith((".xml", ".json", ".jsonl", ".csv", ".ris", ".nbib", ".refer")) or n == "tagged.txt"
+    ],
+)
+def test_every_value_of_a_file_is_in_a_record_its_extra_fields_or_a_problem(name):
+    source, records = read(samples()[name], name)
+    fields = [f.name for f in dataclasses.fields(RawRecord) if f.name != "raw"]
+    told = " ".join(str([getattr(r, f) for f in fields]) for r in records).lower()
+    told += " ".join(f"{p.message} {p.excerpt}" for p in source.problems).lower() + source.told.lower()
+    words = set(re.findall(r"[^\W\d_]{4,}|\d{3,}", " ".join(values_of(name, samples()[name])).lower()))
+    assert not {word for word in words - KNOWN if word not in told}

@@ -57,7 +57,7 @@ def _record(whole: Element, citation: Element, line: int, raw: str, report: Repo
         doi=doi,
         abstract=" ".join(filter(None, map(_abstract, article.iterfind("Abstract/AbstractText")))),
         persons=[name for name, *_ in people if name],
-        keywords=[w for k in citation.iterfind("KeywordList/Keyword") if (w := text_of(k).strip("* ."))],
+        keywords=[w for k in citation.iterfind("KeywordList/Keyword") if (w := text_of(k).strip("* "))],
         venue=one("Journal/Title", "Book/BookTitle") or text_of(citation.find("MedlineJournalInfo/MedlineTA")),
         volume=text_of(journal.find("Volume")),
         pages=one("Pagination/MedlinePgn") or _pages(article),
