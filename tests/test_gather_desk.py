@@ -151,7 +151,7 @@ def test_columns_are_matched_by_dropping_and_the_match_is_kept(opened, desk, qtb
     cards[1].dragEnterEvent(enter)
     assert enter.isAccepted()
     cards[1].dropEvent(QDropEvent(where, action, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier))
-    assert cards[1].split.text() == "slashes: 2 in all"
+    assert cards[1].split.text() == "by slashes: 2 people"
     cards[1]._part("slashes")
     cards[2].field.click()
     links(popup())["words"].click()
@@ -244,3 +244,24 @@ def test_a_long_import_is_stopped_and_leaves_the_study(opened, desk, qtbot, tmp_
     qtbot.waitUntil(lambda: s.task != "gather", timeout=10_000)
     qtbot.waitUntil(lambda: s.running is None, timeout=60_000)
     assert len(s.sources) == 4
+
+
+def change(desk, name):
+    next(link for link in desk.sources.findChildren(Link) if link.accessibleName() == f"change {name}").click()
+
+
+def test_letters_are_read_otherwise_and_pairs_the_other_way(opened, desk, qtbot, tmp_path):  # noqa: F811
+    s = opened.session
+    greek, pairs = tmp_path / "greek.ris", tmp_path / "boards.csv"
+    title = "Μελέτη της λάσπης πίσω από τις πύλες"
+    greek.write_bytes(f"TY  - JOUR\nTI  - {title}\nAU  - Dray, T.\nPY  - 1998\nER  - \n".encode("cp1253"))
+    pairs.write_text("person,board\nT. Dray,Mill Trust\nO. Vash,Mill Trust\nT. Dray,Silt Board\nE. Kell,Silt Board\n")
+    done(opened, qtbot, lambda: s.add_files([greek, pairs]))
+    assert title in list(s.corpus.title) and {"Mill Trust", "Silt Board"} <= set(s.corpus.title)
+    change(desk, "greek.ris")
+    links(popup())["read its letters otherwise"].click()
+    done(opened, qtbot, links(popup())["Cyrillic (Windows)"].click)
+    assert title not in list(s.corpus.title) and title.encode("cp1253").decode("cp1251") in list(s.corpus.title)
+    change(desk, "boards.csv")
+    done(opened, qtbot, links(popup())["the first column names the records, the second the people in them"].click)
+    assert {"T. Dray", "O. Vash", "E. Kell"} <= set(s.corpus.title) and "Mill Trust" not in set(s.corpus.title)

@@ -141,6 +141,7 @@ class SourceList(Panel):
     def _choose_letters(self, source: Source, below: Link) -> None:
         """Every way to read the letters of a source, each with a line of it read so."""
         popup = Popup(self)
+        popup.body.setSpacing(4)
         now = json.loads(source.reading or "{}")
         try:
             found = previews(Path(source.path))
@@ -153,7 +154,9 @@ class SourceList(Panel):
                 called, lambda o=options: (popup.close(), self.session.replace_source(source.id, Path(source.path), o))
             )
             popup.body.addWidget(link)
-            popup.body.addWidget(Elided(line[:90], 12, faint=True))
+            told = Elided(line[:120], 12, faint=True)
+            told.setMinimumWidth(420)
+            popup.body.addWidget(told)
         popup.unfold(below)
 
     def _replace(self, source: Source) -> None:
