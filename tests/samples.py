@@ -438,8 +438,8 @@ MARC_JSON = """[{"leader": "00000cam a2200000 a 4500", "fields": [{"001": "bw1"}
 {"650": {"ind1": " ", "ind2": "0", "subfields": [{"a": "Sluice gates"}, {"z": "Eastmere."}]}}]}]
 """
 MEDLINE_XML = """<?xml version="1.0"?>
-<!DOCTYPE PubmedArticleSet PUBLIC "-//X//DTD//EN" "https://dtd.example/x.dtd">
-<PubmedArticleSet><PubmedArticle><MedlineCitation><PMID Version="1">99</PMID>
+<!DOCTYPE CitationSet PUBLIC "-//X//DTD//EN" "https://dtd.example/x.dtd">
+<CitationSet><Entry><MedlineCitation><PMID Version="1">99</PMID>
 <Article><Journal><ISSN>1111-2222</ISSN><JournalIssue><Volume>12</Volume><Issue>3</Issue>
 <PubDate><Year>1998</Year><Month>May</Month></PubDate></JournalIssue><Title>Mud and Silt</Title></Journal>
 <ArticleTitle>Sluice timing in the <i>upper</i> estuary.</ArticleTitle><Pagination><MedlinePgn>34-56</MedlinePgn></Pagination>
@@ -455,10 +455,10 @@ MEDLINE_XML = """<?xml version="1.0"?>
 <ChemicalList><Chemical><NameOfSubstance>Silt</NameOfSubstance></Chemical></ChemicalList>
 <MeshHeadingList><MeshHeading><DescriptorName>Tides</DescriptorName><QualifierName MajorTopicYN="Y">history</QualifierName></MeshHeading></MeshHeadingList>
 <KeywordList><Keyword>sluice gate</Keyword></KeywordList></MedlineCitation>
-<PubmedData><ArticleIdList><ArticleId IdType="pubmed">99</ArticleId></ArticleIdList>
+<AddedData><ArticleIdList><ArticleId IdType="number">99</ArticleId></ArticleIdList>
 <ReferenceList><Reference><Citation>Vashley O. Oak. Mud and Silt. 1990;4(1):5-9</Citation></Reference>
-<Reference><ArticleIdList><ArticleId IdType="pubmed">77</ArticleId></ArticleIdList></Reference></ReferenceList></PubmedData>
-</PubmedArticle></PubmedArticleSet>
+<Reference><ArticleIdList><ArticleId IdType="number">77</ArticleId></ArticleIdList></Reference></ReferenceList></AddedData>
+</Entry></CitationSet>
 """
 
 

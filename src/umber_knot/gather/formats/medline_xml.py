@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from umber_knot.corpus.model import RawRecord
@@ -10,20 +11,24 @@ from umber_knot.gather.formats._xml import Element, pieces, text_of
 from umber_knot.gather.stream import Head, Report, Stream
 
 NAME = "MEDLINE XML"
-_SETS = ("<PubmedArticleSet", "<PubmedArticle", "<MedlineCitationSet", "<MedlineCitation", "<PubmedBookArticle")
+#: A citation, and the element it stands in together with what a database adds to it.
+_CITATION = re.compile(r"(?:<(\w+)>\s*)?<(MedlineCitation|BookDocument)\b")
+_SETS = ("MedlineCitationSet", "DeleteCitation")
 
 
 def sniff(head: Head) -> float:
     """How surely this is MEDLINE XML, 0 to 1."""
-    return 0.97 if any(name in head.text for name in _SETS) else 0.0
+    return 0.97 if _CITATION.search(head.text) else 0.0
 
 
 def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
     """Citations one by one."""
-    wrapped = any(name in stream.head.text for name in ("<PubmedArticle", "<PubmedBookArticle"))
-    names = ("PubmedArticle", "PubmedBookArticle") if wrapped else ("MedlineCitation",)
+    found = _CITATION.search(stream.head.text)
+    inside = found[1] if found and found[1] and found[1] not in _SETS else ""
+    names = tuple(filter(None, (inside, "MedlineCitation", "BookDocument")))
     for element, line, raw in pieces(stream, report, *names):
-        citation = element if element.tag == "MedlineCitation" else element.find("MedlineCitation")
+        own = element.tag in ("MedlineCitation", "BookDocument")
+        citation = element if own else element.find("MedlineCitation")
         if citation is None:
             citation = element.find("BookDocument")
         if citation is None:
@@ -40,7 +45,7 @@ def _record(whole: Element, citation: Element, line: int, raw: str, report: Repo
         return next((t for t in (text_of(article.find(path)) for path in paths) if t), "")
 
     journal = next((e for path in ("Journal/JournalIssue", "Book") if (e := article.find(path)) is not None), article)
-    ids = {i.get("IdType", ""): text_of(i) for i in whole.iterfind("PubmedData/ArticleIdList/ArticleId")}
+    ids = {i.get("IdType", ""): text_of(i) for i in whole.iterfind("*/ArticleIdList/ArticleId")}
     doi = next((text_of(i) for i in article.iterfind("ELocationID") if i.get("EIdType") == "doi"), ids.get("doi", ""))
     people = [_person(a) for a in article.iterfind("AuthorList/Author")]
     editors = [_person(a) for a in article.iterfind("Book/AuthorList[@Type='editors']/Author")]
@@ -122,7 +127,7 @@ def _reference(element: Element) -> str:
     ids = {i.get("IdType", ""): i.text or "" for i in element.iterfind("ArticleIdList/ArticleId")}
     if ids.get("doi") and ids["doi"].lower() not in text.lower():
         return f"{text.rstrip('. ')}. DOI {ids['doi']}" if text else f"DOI {ids['doi']}"
-    return text or (f"pmid:{ids['pubmed']}" if ids.get("pubmed") else "")
+    return text or next((f"pmid:{number}" for number in ids.values() if number.isdecimal()), "")
 
 
 def _extra(
