@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from umber_knot.corpus.model import Problem, RawRecord
 
 _SEVERAL = re.compile(r";|\||\s(?:and|&)\s|,[^,]*,")
+_DIGIT = re.compile(r"\d")
 FEWEST = 8  # records from which something can be said of all
 
 
@@ -35,7 +36,7 @@ class FieldCheck:
                 if _SEVERAL.search(people[0]):
                     self._note("several", self.several, people[0])
             for name in people:
-                if any(map(str.isdigit, name)):
+                if _DIGIT.search(name):
                     self._note("digits", self.digits, name)
         if record.year > self._last:
             self._note("years", self.years, f"{record.year} in {record.title[:40]!r}")

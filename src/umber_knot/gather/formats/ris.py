@@ -40,6 +40,9 @@ _ROLES = (
 _VENUES = ("secondary_title", "journal_name", "alternate_title3", "alternate_title2", "alternate_title1")
 
 
+_LISTED = {*(RisParser.DEFAULT_MAPPING[tag] for tag in RisParser.DEFAULT_LIST_TAGS), "author_address", "urls", "note"}
+
+
 def sniff(head: Head) -> float:
     """How surely this is RIS, 0 to 1."""
     if re.search(r"^TY {1,2}- ", head.text, re.M):
@@ -129,26 +132,19 @@ def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> Raw
     take = fields.pop
     unknown = take("unknown_tag", None) or {}
 
-    def one(name: str) -> str:
-        """The first value of a tag that should be there once; what else there is stays beside."""
-        value = take(name, "")
-        if not isinstance(value, list):
-            return str(value)
-        rest = [text for text in dict.fromkeys(value[1:]) if text and text != value[0]]
-        if rest:
-            fields[name] = rest
-        return str(value[0])
+    twice = {
+        name: value
+        for name, value in fields.items()
+        if value.__class__ is list and name not in _LISTED  # a tag that should be there once
+    }
+    fields.update((name, value[0]) for name, value in twice.items())
 
-    def several(name: str) -> list[str]:
-        value = take(name, [])
-        return [value] if isinstance(value, str) else list(value)
-
-    persons = several("authors") + several("first_authors")
-    dates = one("year"), one("publication_year"), one("date")
-    titles = [t for t in (one("title"), one("primary_title")) if t]
-    venues = [v for v in [one(name) for name in _VENUES] if v]
-    abstracts = [a for a in (one("abstract"), one("notes_abstract")) if a]
-    notes = several("notes")
+    persons = take("authors", []) + take("first_authors", [])
+    dates = take("year", ""), take("publication_year", ""), take("date", "")
+    titles = [t for t in (take("title", ""), take("primary_title", "")) if t]
+    venues = [v for v in [take(name, "") for name in _VENUES] if v]
+    abstracts = [a for a in (take("abstract", ""), take("notes_abstract", "")) if a]
+    notes = take("notes", [])
     cited = [n for n in notes if counted(n)]
     listed = [r for n in notes for r in reference_list(n)]
     if kept := [n for n in notes if n not in cited and not reference_list(n)]:
@@ -159,25 +155,30 @@ def _record(fields: dict[str, Any], start: int, raw: str, report: Report) -> Raw
     record = RawRecord(
         line=start,
         raw=raw,
-        entry=one("id"),
-        type=one("type_of_reference"),
+        entry=take("id", ""),
+        type=take("type_of_reference", ""),
         title=titles[0] if titles else "",
-        doi=one("doi"),
+        doi=take("doi", ""),
         abstract=abstracts[0] if abstracts else "",
         persons=persons,
-        keywords=[unstarred(k) for text in several("keywords") for k in split_values(text)],
+        keywords=[unstarred(k) for text in take("keywords", []) for k in split_values(text)],
         venue=venues[0] if venues else "",
         citations=whole(unknown.pop("TC")[0]) if "TC" in unknown else counted(cited[0]) if cited else 0,
         references=[*unknown.pop("CR", ()), *listed],
-        volume=one("volume"),
-        pages="-".join(p for p in (one("start_page"), one("end_page")) if p),
-        language=language_code(one("language")),
-        others=[("person", role, name) for tag, role in _ROLES if tag in fields for name in several(tag)]
+        volume=take("volume", ""),
+        pages="-".join(p for p in (take("start_page", ""), take("end_page", "")) if p),
+        language=language_code(take("language", "")),
+        others=[("person", role, name) for tag, role in _ROLES if tag in fields for name in take(tag, [])]
         + [("person", "editor", name) for name in unknown.pop("ED", ())],
     )
     dated(record, dates, report)
+    addresses = take("author_address", [])
+    for name, value in twice.items():
+        if rest := [text for text in dict.fromkeys(value[1:]) if text and text != value[0]]:
+            fields[name] = rest if name not in fields else [value[0], *rest]
     record.extra |= {name: value for name, value in (fields | dict(unknown)).items() if value not in ("", [""])}
-    _add_addresses(record, several("author_address"))
+    if addresses:
+        _add_addresses(record, [addresses] if isinstance(addresses, str) else addresses)
     if not titles and not persons:
         report.problem(start, "the record has neither title nor author; it was kept as it is", raw)
     return record
@@ -191,7 +192,6 @@ def _all_cited(notes: list[str]) -> bool:
 
 def _add_addresses(record: RawRecord, lines: list[str]) -> None:
     """Addresses, those that name their author (``Dray, Tamsin: Univ Eastmere``) with whose they are."""
-    record.extra.pop("author_address", None)
     of: dict[str, list[str]] = {}
     written, known = [], {}
     for line in lines:
