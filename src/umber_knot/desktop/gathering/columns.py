@@ -88,7 +88,7 @@ class ColumnCard(QFrame):
             part = self.page.splits[self.at]
             made, each = told_apart(self.samples, part)
             word = SEPARATORS.get(part) or SEPARATORS.get(part.strip(), f"“{part}”")
-            self.split.setText(f"by {word}: {made:,} {field}")
+            self.split.setText(f"by {word}: {made:,} {field}" if made else f"by {word}")
             self.split.setToolTip(f"parted by {word}, {each:.1f} in a cell; click to part it otherwise")
 
     def take(self, field: str) -> None:
