@@ -260,6 +260,7 @@ def test_letters_are_read_otherwise_and_pairs_the_other_way(opened, desk, qtbot,
     assert title in list(s.corpus.title) and {"Mill Trust", "Silt Board"} <= set(s.corpus.title)
     change(desk, "greek.ris")
     links(popup())["read its letters otherwise"].click()
+    qtbot.waitUntil(lambda: any("Cyrillic (Windows)" in links(p) for p in desk.findChildren(Popup)), timeout=10_000)
     done(opened, qtbot, links(popup())["Cyrillic (Windows)"].click)
     assert title not in list(s.corpus.title) and title.encode("cp1253").decode("cp1251") in list(s.corpus.title)
     change(desk, "boards.csv")

@@ -1,4 +1,4 @@
-"""What tells that two records are the same document: identifiers, or title with year and first author."""
+"""Identifiers of documents, and keys by which a record is found again in a newer export of its source."""
 
 from __future__ import annotations
 

@@ -259,7 +259,7 @@ class Canvas(QWidget):
             self._inks.begin()
             self._paint_words(p, x, y, chosen)
             if self._inks.short:
-                QTimer.singleShot(40, self.update)  # not in the turn that paints all else after a change of look
+                QTimer.singleShot(0, self.update)
         if self._box is not None:
             p.setPen(QPen(colour(look().verdigris), 1))
             p.setBrush(colour(look().verdigris, 0.1))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import codecs
 import operator
 import re
-from pathlib import Path
 
 #: Code pages of alphabets whose letters mostly stand alone among plain ones.
 _WESTERN = ("cp1252", "cp1250", "cp1254")
@@ -67,10 +66,9 @@ def find_encoding(sample: bytes) -> str:
     return _by_letters(b"\n".join(told)[:_LOOKED_AT] or sample[:_LOOKED_AT])
 
 
-def previews(path: Path) -> list[tuple[str, str, str]]:
-    """(encoding, what it is called, a line read so) for every encoding that the beginning of a file may be in."""
-    with path.open("rb") as file:
-        lines = [line for line in file.read(_LOOKED_AT).split(b"\n") if not line.isascii()][:40]
+def previews(sample: bytes) -> list[tuple[str, str, str]]:
+    """(encoding, what it is called, a line read so) for every encoding that the beginning of a text may be in."""
+    lines = [line for line in sample[:_LOOKED_AT].split(b"\n") if not line.isascii()][:40]
     found = []
     for encoding, called in OFFERED.items():
         try:

@@ -197,6 +197,11 @@ class Stream:
         file = self._bytes()
         return cast(BinaryIO, Unpacked(file, self.report)) if self.packed else file
 
+    def sample(self) -> bytes:
+        """The beginning of it."""
+        with self.open() as file:
+            return file.read(SAMPLE)
+
     def _bytes(self) -> BinaryIO:
         return self.path.open("rb") if self.path is not None and not self.folder else io.BytesIO(self._data)
 

@@ -14,7 +14,9 @@ from umber_knot.corpus.model import KIND_WORDS, Source
 from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Rule, Text, clear, scrolling
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
+from umber_knot.errors import UserError
 from umber_knot.gather.encoding import OFFERED, previews
+from umber_knot.gather.stream import Report, Stream
 
 TABLES = ("CSV", "spreadsheet", "JSON table")
 PAIRS = "table of pairs"
@@ -34,6 +36,8 @@ class SourceList(Panel):
     ) -> None:
         super().__init__("Sources")
         self.session, self.open_problems, self.open_columns = session, open_problems, open_columns
+        self._letters: tuple[Source, Link] | None = None  # asked for
+        session.loader.loaded.connect(self._loaded)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
         self.rows.setContentsMargins(0, 0, 0, 0)
@@ -139,31 +143,45 @@ class SourceList(Panel):
         popup.unfold(below)
 
     def _choose_letters(self, source: Source, below: Link) -> None:
-        """Every way to read the letters of a source, each with a line of it read so."""
+        """Every way to read the letters of a source, each with a line of it read so; the lines are read beside."""
+        self._letters = source, below
+        path = Path(source.path)
+        self.session.loader.load("letters", lambda: _lines_of(path))
+
+    def _loaded(self, what: object, found: list[tuple[str, str, str]]) -> None:
+        if what != "letters" or self._letters is None:
+            return
+        source, below = self._letters
+        self._letters = None
         popup = Popup(self)
         popup.body.setSpacing(4)
+        if not found:
+            popup.body.addWidget(Text(f"{source.name} cannot be read now", 12))
         now = json.loads(source.reading or "{}")
-        try:
-            found = previews(Path(source.path))
-        except OSError as error:
-            popup.body.addWidget(Text(f"{source.name} cannot be read now ({error.strerror})", 12))
-            found = []
         for encoding, called, line in found:
-            options = {**now, "encoding": encoding}
-            link = Link(
-                called, lambda o=options: (popup.close(), self.session.replace_source(source.id, Path(source.path), o))
-            )
-            popup.body.addWidget(link)
+            popup.body.addWidget(Link(called, lambda o={**now, "encoding": encoding}: self._reread(popup, source, o)))
             told = Elided(line[:120], 12, faint=True)
             told.setMinimumWidth(420)
             popup.body.addWidget(told)
         popup.unfold(below)
+
+    def _reread(self, popup: Popup, source: Source, options: dict[str, Any]) -> None:
+        popup.close()
+        self.session.replace_source(source.id, Path(source.path), options)
 
     def _replace(self, source: Source) -> None:
         folder = str(Path(source.path).parent) if source.path else str(Path.home())
         name, _ = QFileDialog.getOpenFileName(self, f"A newer export of {source.name}", folder)
         if name:
             self.session.replace_source(source.id, Path(name))
+
+
+def _lines_of(path: Path) -> list[tuple[str, str, str]]:
+    """A line of a source in each encoding that it may be in; nothing where it cannot be read."""
+    try:
+        return previews(Stream(path, Report()).sample())
+    except (UserError, OSError):
+        return []
 
 
 def _recognised(source: Source) -> str:

@@ -5,7 +5,10 @@ from __future__ import annotations
 from lxml import etree
 
 from umber_knot.errors import UserError
-from umber_knot.gather.formats._xml import DEEPEST, SAFE, Element, depth_of, text_of
+from umber_knot.gather.formats._xml import SAFE, Element, text_of
+
+#: Elements nested deeper than this are not read.
+DEEPEST = 300
 
 
 def tree(data: bytes, what: str) -> Element:
@@ -32,3 +35,12 @@ def facts(data: bytes) -> dict[str, str]:
             if value and len(element) == 0:
                 found[name] = f"{found[name]}; {value}" if name in found and name == "keyword" else value
     return found
+
+
+def depth_of(element: Element) -> int:
+    """How deep the elements inside one are nested, itself counted."""
+    deepest, level = 0, 0
+    for event, _ in etree.iterwalk(element, events=("start", "end")):
+        level += 1 if event == "start" else -1
+        deepest = max(deepest, level)
+    return deepest

@@ -23,8 +23,6 @@ from umber_knot.gather.stream import Report, Stream
 Element: TypeAlias = Any  # of lxml
 #: A single record larger than this is no record.
 LARGEST = 64_000_000
-#: Elements nested deeper than this are not read.
-DEEPEST = 300
 MOST_ERRORS = 50  # that are told of one file
 _BLOCK = 1 << 18
 _ENTITY = re.compile(r"&([A-Za-z][\w.-]{0,60});|<!\[CDATA\[")
@@ -127,15 +125,6 @@ def _piece(element: Element, line: int) -> Piece:
     raw = etree.tostring(element, encoding="unicode", with_tail=False)
     plain = copy.deepcopy(element) if element.nsmap else element
     return Piece(_without_spaces(plain), line, raw + "\n")
-
-
-def depth_of(element: Element) -> int:
-    """How deep the elements inside one are nested, itself counted."""
-    deepest, level = 0, 0
-    for event, _ in etree.iterwalk(element, events=("start", "end")):
-        level += 1 if event == "start" else -1
-        deepest = max(deepest, level)
-    return deepest
 
 
 def _forget(element: Element) -> None:

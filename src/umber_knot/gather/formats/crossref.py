@@ -8,7 +8,7 @@ from typing import Any
 from umber_knot.corpus.model import RawRecord
 from umber_knot.gather.fields import affiliate, dated, language_code, whole
 from umber_knot.gather.formats._json import objects, text, texts, values
-from umber_knot.gather.formats.csl_json import date_texts, name_of, orcids, plain
+from umber_knot.gather.formats.csl_json import date_texts, name_of, orcids
 from umber_knot.gather.references import reference_text, says_too_little
 from umber_knot.gather.stream import Head, Report, Stream
 
@@ -60,9 +60,9 @@ def read(stream: Stream, report: Report) -> Iterator[RawRecord]:
             raw=raw,
             entry=text(item.get("DOI")),
             type=text(item.get("type")),
-            title=plain(text(item.get("title"))),
+            title=text(item.get("title")),
             doi=text(item.get("DOI")),
-            abstract=plain(text(item.get("abstract"))),
+            abstract=text(item.get("abstract")),
             citations=whole(item.get("is-referenced-by-count", 0)),
             persons=[n for n in map(name_of, people) if n],
             keywords=[],

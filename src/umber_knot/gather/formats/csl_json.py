@@ -66,9 +66,9 @@ def record_of(item: dict[str, Any], line: int, raw: str, report: Report) -> RawR
         raw=raw,
         entry=text(item.get("id")),
         type=text(item.get("type")),
-        title=plain(text(item.get("title"))),
+        title=text(item.get("title")),
         doi=text(item.get("DOI")),
-        abstract=plain(text(item.get("abstract"))),
+        abstract=text(item.get("abstract")),
         citations=whole(text(item.get("citations"))),
         persons=[name for name in map(name_of, people) if name],
         venue=text(item.get("container-title")),
@@ -150,11 +150,6 @@ def _numbers(part: list[Any]) -> list[int]:
             break
         found.append(int(text(one)))
     return found
-
-
-def plain(value: str) -> str:
-    """Text without the mark-up that titles and abstracts may carry."""
-    return " ".join(re.sub(r"</?[a-zA-Z][^<>]{0,80}>", "", value).split()) if "<" in value else value
 
 
 def write(records: Iterator[RawRecord]) -> Iterator[str]:
