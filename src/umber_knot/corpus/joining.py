@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.letters import plain_words
-from umber_knot.corpus.likeness import SHORTEST_TITLE, family_of
+from umber_knot.corpus.likeness import SHORTEST_TITLE, family_of, same_venue
 from umber_knot.corpus.model import Corpus, Ints, Mentions
 
 if TYPE_CHECKING:
@@ -267,14 +267,10 @@ def _venues(corpus: Corpus) -> list[str]:
 
 
 def _venues_agree(one: str, other: str) -> bool:
-    """Whether two venues are the same, or one is short for the other: its words begin words of it, in order."""
-    if not one or not other:
-        return False
+    """Whether two venues are the same, or one leaves words of the other out (``Mud Record``, ``ACM Mud Record``)."""
     short, long = sorted((one.split(), other.split()), key=len)
-    if "".join(short) == "".join(word[0] for word in long):
-        return True
     rest = iter(long)
-    return all(any(word.startswith(part) for word in rest) for part in short)
+    return bool(short) and (same_venue(one, other) or all(any(w.startswith(part) for w in rest) for part in short))
 
 
 def _one_to_one(

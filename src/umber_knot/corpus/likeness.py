@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from hashlib import blake2b
 from typing import TYPE_CHECKING
 
@@ -14,6 +15,7 @@ if TYPE_CHECKING:
 _DOI = re.compile(r"10\.\d{4,9}/\S+")
 #: Shorter titles ("Editorial", "Book review") are shared by documents that have nothing else in common.
 SHORTEST_TITLE = 12
+_SMALL = {"of", "the", "and", "in", "on", "for", "de", "des", "der", "die", "und", "la", "le", "et"}
 
 
 def bare_doi(text: str) -> str:
@@ -46,6 +48,26 @@ def family_of(name: str) -> str:
     while len(words) > 1 and len(words[-1].replace(".", "")) <= 2:
         words.pop()
     return bare(words[-1]) if words else ""
+
+
+def same_venue(a: str, b: str) -> bool:
+    """Whether one name of a venue can abbreviate the other, word by word or by its initials.
+
+    >>> same_venue("J Mud Res", "The Journal of Mud Research"), same_venue("JMR", "Journal of Mud Research")
+    (True, True)
+    """
+    x, y = ([w for w in plain_words(t).split() if w not in _SMALL] for t in (a, b))
+    short, long = sorted((x, y), key=len)
+    if len(short) == 1 and len(long) > 1:
+        return short[0] == "".join(word[0] for word in long)
+    return bool(x) and len(x) == len(y) and all(_shortens(*sorted((s, t), key=len)) for s, t in zip(x, y))
+
+
+@lru_cache(1 << 16)
+def _shortens(short: str, long: str) -> bool:
+    """Whether a word is short for another: its letters stand in it in order, the first first (``natl``, ``national``)."""
+    rest = iter(long)
+    return short[0] == long[0] and all(letter in rest for letter in short)
 
 
 def identities(record: RawRecord, doi: str) -> list[int]:

@@ -9,13 +9,12 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
 from umber_knot.corpus.letters import bare, plain_words
-from umber_knot.corpus.likeness import bare_doi, family_of
+from umber_knot.corpus.likeness import bare_doi, family_of, same_venue
 from umber_knot.corpus.model import Corpus, Floats, Ints
 
 _IDENTIFIER = re.compile(r"^(openalex|pmid|isbn|ut|mag|eid):\s*(\S+)$", re.I)
@@ -39,7 +38,6 @@ _PLACE = re.compile(
     r"(?:\s\d\w{0,3}\sPt|\sSpec No)?;\s?(?P<volume>\d+\w?)?(?:\s?Suppl\s?\w*)?(?:\s?\([^)]*\))?:(?P<page>[A-Za-z]{0,4}\d+)?"
 )
 _MONTH = re.compile(r"^[A-Z][a-z]{2}[a-z]*(?:[-/][A-Z][a-z]+)?(?:\s\d{1,2})?\s*;\s*")
-_SMALL = {"of", "the", "and", "in", "on", "for", "de", "des", "der", "die", "und", "la", "le", "et"}
 #: How a reference was matched, with the confidence that carries; only added to.
 WAYS = (
     ("identifier", 1.0),
@@ -180,19 +178,6 @@ def _title_and_venue(before: str, after: str, year: int) -> tuple[str, str]:
     return "", parts[0].rstrip(".") if parts else ""
 
 
-def _same_venue(a: str, b: str) -> bool:
-    """Whether one name of a venue can abbreviate the other, word by word."""
-    x, y = ([w for w in plain_words(t).split() if w not in _SMALL] for t in (a, b))
-    return bool(x) and len(x) == len(y) and all(_shortens(*sorted((s, t), key=len)) for s, t in zip(x, y))
-
-
-@lru_cache(1 << 16)
-def _shortens(short: str, long: str) -> bool:
-    """Whether a word is short for another: its letters stand in it in order, the first first (``natl``, ``national``)."""
-    rest = iter(long)
-    return short[0] == long[0] and all(letter in rest for letter in short)
-
-
 def match_references(corpus: Corpus, check: Callable[[], None] = lambda: None) -> Matches:
     """Match every form of a reference to a record of the corpus; ``check`` may raise to stop."""
     forms = corpus.of("reference").forms
@@ -289,7 +274,7 @@ def _in_place(
         r
         for r in places.get((reference.year, reference.volume, reference.page.lower()), ())
         if r in venue
-        and _same_venue(reference.venue, venue[r])
+        and same_venue(reference.venue, venue[r])
         and not (reference.identifier.startswith("doi:") and corpus.doi[r])
     ]
     return (rows[0], 5) if len(rows) == 1 else (-1, 0)
@@ -319,9 +304,9 @@ def _among(
             reference.page and page and reference.page != page
         )
         same_place = bool(reference.volume and reference.page) and reference.volume == volume and reference.page == page
-        same_venue = bool(reference.venue) and r in venue and _same_venue(reference.venue, venue[r])
+        there = bool(reference.venue) and r in venue and same_venue(reference.venue, venue[r])
         if same_place:
-            best.append((1 if same_venue else 2, r))
+            best.append((1 if there else 2, r))
             continue
         title = plain_words(corpus.title[r])
         if len(title) >= SHORTEST_TITLE:
@@ -332,7 +317,7 @@ def _among(
         if reference.title and len(title) >= 8 and plain_words(reference.title) == title:
             best.append((3, r))
             continue
-        if same_venue and not differs and not (reference.title and corpus.title[r]):
+        if there and not differs and not (reference.title and corpus.title[r]):
             best.append((4, r))
     if not best:
         return -1, 0
