@@ -7,7 +7,7 @@ from html import escape
 from urllib.parse import quote
 
 from PyQt6.QtCore import QMargins, QPoint, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QPalette, QPen
+from PyQt6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QPainter, QPaintEvent, QPalette, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
@@ -278,16 +278,21 @@ class Popup(QFrame):
         self.body.setSpacing(2)
 
     def unfold(self, below: QWidget) -> None:
+        self._control = QRect(below.mapToGlobal(QPoint(0, 0)), below.size())
+        self.fit()
+        self.show()
+
+    def fit(self) -> None:
+        """Take the size of what is in it, and stay below its control and on the screen."""
         self.adjustSize()
-        corner = below.mapToGlobal(QPoint(-8, below.height() + 2))
-        screen = below.screen()
+        corner = self._control.bottomLeft() + QPoint(-8, 3)
+        screen = QGuiApplication.screenAt(self._control.center())
         if screen is not None:
             area = screen.availableGeometry()
             corner.setX(max(area.left(), min(corner.x(), area.right() - self.width())))
             if corner.y() + self.height() > area.bottom():
-                corner.setY(below.mapToGlobal(QPoint(0, 0)).y() - self.height() - 2)
+                corner.setY(self._control.top() - self.height() - 2)
         self.move(corner)
-        self.show()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         sheet(self, look().umber)

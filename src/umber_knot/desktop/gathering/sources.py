@@ -36,7 +36,7 @@ class SourceList(Panel):
     ) -> None:
         super().__init__("Sources")
         self.session, self.open_problems, self.open_columns = session, open_problems, open_columns
-        self._letters: tuple[Source, Link] | None = None  # asked for
+        self._letters: tuple[Source, Popup] | None = None  # awaits its lines
         session.loader.loaded.connect(self._loaded)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
@@ -136,25 +136,29 @@ class SourceList(Panel):
                 for text, options in _network_choices(one):
                     offer(text, lambda options=options: s.replace_source(one.id, Path(one.path), options))
             if one.encoding in OFFERED and one.encoding != "utf-8" and one.path:
-                offer(
-                    "read its letters otherwise", lambda: self._choose_letters(one, below), "where accents look wrong"
-                )
+                popup.body.addWidget(Link("read its letters otherwise", lambda: self._choose_letters(one, popup)))
+                popup.body.addWidget(Text("where accents look wrong", 11, faint=True))
         offer("remove", lambda: s.remove_sources(numbers), "undo brings it back")
         popup.unfold(below)
 
-    def _choose_letters(self, source: Source, below: Link) -> None:
+    def _choose_letters(self, source: Source, popup: Popup) -> None:
         """Every way to read the letters of a source, each with a line of it read so; the lines are read beside."""
-        self._letters = source, below
+        clear(popup.body)
+        popup.body.addWidget(Text(f"reading the first lines of {source.name} …", 12, faint=True))
+        popup.fit()
+        popup.closed.connect(self._letters_closed)
+        self._letters = source, popup
         path = Path(source.path)
-        self.session.loader.load("letters", lambda: _lines_of(path))
+        self.session.loader.load(("letters", path), lambda: _lines_of(path))
+
+    def _letters_closed(self) -> None:
+        self._letters = None
 
     def _loaded(self, what: object, found: list[tuple[str, str, str]]) -> None:
-        if what != "letters" or self._letters is None:
+        if self._letters is None or what != ("letters", Path(self._letters[0].path)):
             return
-        source, below = self._letters
-        self._letters = None
-        popup = Popup(self)
-        popup.body.setSpacing(4)
+        source, popup = self._letters
+        clear(popup.body)
         if not found:
             popup.body.addWidget(Text(f"{source.name} cannot be read now", 12))
         now = json.loads(source.reading or "{}")
@@ -163,7 +167,7 @@ class SourceList(Panel):
             told = Elided(line[:120], 12, faint=True)
             told.setMinimumWidth(420)
             popup.body.addWidget(told)
-        popup.unfold(below)
+        popup.fit()
 
     def _reread(self, popup: Popup, source: Source, options: dict[str, Any]) -> None:
         popup.close()
