@@ -9,6 +9,7 @@ import os
 import re
 import tarfile
 import zipfile
+from datetime import date
 
 import pytest
 from hypothesis import given
@@ -17,7 +18,9 @@ from lxml import etree
 
 from tests.samples import samples
 from umber_knot.corpus.assemble import corpus_of
+from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import RawRecord, Source
+from umber_knot.corpus.picking import pick
 from umber_knot.demo.documents import pdf
 from umber_knot.errors import UserError
 from umber_knot.gather.encoding import previews
@@ -744,8 +747,11 @@ def test_a_pdf_has_the_date_it_prints_and_every_author_of_its_own():
 
 def odd(rows, options=None):
     header = "title,authors,year,affiliations\n"
-    source, _ = read(header + "".join(",".join(f'"{cell}"' for cell in row) + "\n" for row in rows), "a.csv", options)
-    return [(p.line, p.message.split(";")[0], p.excerpt) for p in source.problems]
+    harvest = read(header + "".join(",".join(f'"{cell}"' for cell in row) + "\n" for row in rows), "a.csv", options)
+    corpus = corpus_of([harvest])
+    checked = check(corpus)[0]
+    assert all(len(pick(corpus, one.pick)) for one in checked.odd)
+    return [(one.message, one.examples) for one in checked.odd]
 
 
 def test_what_looks_odd_is_said_with_examples():
@@ -754,14 +760,43 @@ def test_what_looks_odd_is_said_with_examples():
     ]
     assert odd(fine) == []
     whole = {"fields": ["title", "people", "date", "affiliations"], "splits": ["", "", "", ";"]}
-    found = odd(fine, whole)
-    assert "every record has one person" in found[0][1] and found[0][2].startswith("Dray, T.; Kella, E.")
+    message, examples = odd(fine, whole)[0]
+    assert "every record has one person" in message and examples[0] == "Dray, T.; Kella, E." and len(examples) == 3
     digits = [(t, f"{p}; Board {k}", y, a) for k, (t, p, y, a) in enumerate(fine)]
-    assert odd(digits)[0][1] == "10 names of people hold digits"
+    assert odd(digits)[0][0] == "10 names of people hold digits"
     late = [(t, p, 2090, a) for t, p, _, a in fine]
-    assert "records are of years after" in odd(late)[0][1]
+    assert odd(late)[0] == (
+        f"10 of the years are after {date.today().year + 1}",
+        ("2090 in “Work 0”", "2090 in “Work 1”", "2090 in “Work 2”"),
+    )
     nowhere = [(t, p, y, "Mill Trust") for t, p, y, _ in fine]
-    assert "a country was read for 0 of 10 records" in odd(nowhere)[0][1]
+    assert odd(nowhere)[0] == ("a country was read for 0 of 10 records with an institution", ("Mill Trust",))
+
+
+def test_years_that_nobody_means_look_odd():
+    corpus = corpus_of(
+        [(Source("a.json", "", "", "", "", 2), [RawRecord(1, title="Mud", year=820), RawRecord(2, year=1820)])]
+    )
+    (one,) = check(corpus)[0].odd
+    assert (one.message, one.examples) == ("1 of the years are before 1000", ("820 in “Mud”",))
+    assert pick(corpus, one.pick).tolist() == [0]
+
+
+def test_fullness_is_the_share_of_a_sources_records_that_state_a_field():
+    one = read(
+        "title,authors,year,doi\nMud,Dray T,1990,10.1/a\nSilt,,1991,\nReed,Vash O,,\nLeat,Kell E,1992,\n", "a.csv"
+    )
+    checked = check(corpus_of([one, read("title,keywords\nGate,sluice\n", "b.csv")]))
+    full = [dict(c.fullness) for c in checked]
+    assert [c.records for c in checked] == [4, 1]
+    assert (full[0]["title"], full[0]["people"], full[0]["date"], full[0]["DOI"], full[0]["words"]) == (
+        1,
+        0.75,
+        0.75,
+        0.25,
+        0,
+    )
+    assert (full[1]["people"], full[1]["words"]) == (0, 1)
 
 
 # -- nothing lost

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit
 from tests.test_desktop import done, opened, window  # noqa: F401
 from umber_knot.demo.catalogue import running
 from umber_knot.desktop.gathering.columns import ColumnCard
-from umber_knot.desktop.parts import Link, Popup
+from umber_knot.desktop.parts import Link, Popup, Share, Text
 
 
 @pytest.fixture
@@ -268,3 +268,27 @@ def test_letters_are_read_otherwise_and_pairs_the_other_way(opened, desk, qtbot,
     change(desk, "boards.csv")
     done(opened, qtbot, links(popup())["the first column names the records, the second the people in them"].click)
     assert {"T. Dray", "O. Vash", "E. Kell"} <= set(s.corpus.title) and "Mill Trust" not in set(s.corpus.title)
+
+
+def test_what_looks_odd_in_a_source_leads_to_its_cure(opened, desk, qtbot, tmp_path):  # noqa: F811
+    s = opened.session
+    table = tmp_path / "box7.csv"
+    table.write_text("title,authors\n" + "".join(f'"Silt behind gate {k}","Kell E{k}"\n' for k in range(12)))
+    done(opened, qtbot, lambda: s.add_files([table]))
+    links(desk.found)["box7.csv looks odd:"].click()
+    page = desk.fields
+    assert desk.pages.currentWidget() is page and "12 records from box7.csv" in page.heading.text()
+    assert {("title", "100%"), ("people", "100%"), ("venue", "0%")} <= {
+        (x.number, x.text) for x in page.findChildren(Share)
+    }
+    links(page)["show the records"].click()
+    qtbot.waitUntil(lambda: len(desk.table.rows.order) == 12, timeout=5_000)
+    links(page)["change the column of people"].click()
+    qtbot.waitUntil(lambda: bool(desk.columns.findChildren(ColumnCard)), timeout=10_000)
+    assert desk.pages.currentWidget() is desk.columns
+    desk.close_page()
+    next(one for one in desk.sources.findChildren(Link) if one.accessibleName() == "fields of mills.ris").click()
+    assert "Nothing looks odd." in [one.text() for one in page.findChildren(Text)]
+    source = next(x for x in s.sources if x.name == "mills.ris")
+    done(opened, qtbot, lambda: s.switch_sources([source.id], False))
+    assert not page.findChildren(Share) or all(not x.isVisible() for x in page.findChildren(Share))

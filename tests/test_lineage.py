@@ -19,7 +19,7 @@ from umber_knot.errors import UserError
 from umber_knot.lineage.changes import compare
 from umber_knot.lineage.nodes import STAGES, Inputs, Node, needs, node_key, remembered_of
 from umber_knot.lineage.recipe import MOST_STRANDS, Recipe, Strand, parse_recipe, read_recipe
-from umber_knot.lineage.store import Store
+from umber_knot.lineage.store import Store, encode
 from umber_knot.lineage.update import Lineage, wanted
 from umber_knot.reconcile.decisions import read_decisions
 
@@ -169,6 +169,16 @@ def test_results_kept_on_disk_come_back_equal_and_survive_damage(corpus, tmp_pat
         path.write_bytes(path.read_bytes()[:50])
     anew = Lineage(Store(tmp_path / "kept"), Store(tmp_path / "passing"))
     assert all(o.fresh for o in anew.update(first, quiet, wanted(first)))
+
+
+def test_what_could_not_be_read_back_is_not_written(corpus):
+    @dataclasses.dataclass
+    class Stranger:
+        value: int
+
+    encode(corpus, [])
+    with pytest.raises(TypeError, match="Stranger"):
+        encode((1, {"a": Stranger(1)}), [])
 
 
 def equal(a, b):

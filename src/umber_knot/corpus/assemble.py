@@ -16,11 +16,12 @@ from numpy.typing import NDArray
 
 from umber_knot.corpus.anchors import own_name
 from umber_knot.corpus.columns import NUMBERS, TEXTS, Columning, Columns
-from umber_knot.corpus.joining import same
+from umber_knot.corpus.joining import Judged, judge
 from umber_knot.corpus.model import (
     KINDS,
     Corpus,
     Decision,
+    Doubtful,
     Findings,
     Flow,
     FormTable,
@@ -73,6 +74,7 @@ def assemble(
         also=Findings.none(),
         known=_known(columns, offset),
         flow=Flow(total),
+        doubtful=Doubtful.none(),
     )
     identity = [
         np.concatenate([np.zeros(0, np.int64), *parts])
@@ -80,8 +82,10 @@ def assemble(
     ]
     on_records = [d for d in decisions if d.kind == "record"]
     named = whole.rows_of(t for d in on_records if d.scope != "rule" for t in (d.form, d.preferred) if t)
-    group, by_identifier = _same(total, (identity[0], identity[1]), whole, on_records, named.row)
-    return _kept(whole, group, by_identifier, on_records, named)
+    judged = judge(whole)
+    group, by_identifier = _same(total, (identity[0], identity[1]), whole, judged.same, on_records, named.row)
+    kept = _kept(whole, group, by_identifier, on_records, named)
+    return replace(kept, doubtful=_doubtful(judged, whole, kept, group, on_records, named.row))
 
 
 def _known(columns: Sequence[Columns], offset: NDArray[Any]) -> Known:
@@ -114,6 +118,7 @@ def _same(
     n: int,
     identity: tuple[NDArray[Any], NDArray[np.int64]],
     corpus: Corpus,
+    alike: NDArray[np.int64],
     decisions: Sequence[Decision],
     place: Mapping[str, int],
 ) -> tuple[Ints, NDArray[np.bool_]]:
@@ -129,7 +134,6 @@ def _same(
     group = _components(n, np.concatenate(pairs))
     sure = group.copy()
     named = corpus.doi.lengths() > 0
-    alike = same(corpus)
     if len(alike):
         merged = _components(n, np.concatenate([np.stack([np.arange(n), sure], 1), alike]))
         crowd = np.zeros(n, np.int64)  # groups with a DOI of their own that came together through a third
@@ -176,6 +180,30 @@ def _parted(group: NDArray[np.int64], place: Mapping[str, int], decisions: Seque
             left = members[members != out]
             group[left] = left.min()
     return group
+
+
+def _doubtful(
+    judged: Judged, whole: Corpus, kept: Corpus, group: Ints, decisions: Sequence[Decision], place: Mapping[str, int]
+) -> Doubtful:
+    """The doubtful pairs among the records that stay, without those that were decided, each pair of records once."""
+    if not len(judged.doubtful):
+        return Doubtful.none()
+    apart = {
+        (min(a, b), max(a, b))
+        for d in decisions
+        if d.decision == "apart" and d.form in place and d.preferred in place
+        for a, b in [(int(group[place[d.form]]), int(group[place[d.preferred]]))]
+    }
+    heads = np.sort(group[judged.doubtful], axis=1)
+    row = np.searchsorted(kept.id, whole.id[heads])  # numbers rise with the order of records
+    stays: NDArray[np.bool_] = np.all(row < len(kept), axis=1)
+    stays[stays] = np.all(kept.id[row[stays]] == whole.id[heads[stays]], axis=1) & (row[stays, 0] != row[stays, 1])
+    stays &= np.array([(a, b) not in apart for a, b in heads.tolist()], np.bool_)
+    order = np.flatnonzero(stays)
+    order = order[np.lexsort((row[order, 1], row[order, 0], -judged.likeness[order]))]
+    order = order[np.sort(np.unique(row[order], axis=0, return_index=True)[1])]
+    one, other = row[order].astype(np.int32).T
+    return Doubtful(one, other, judged.doubt[order], judged.likeness[order])
 
 
 # -- what stays, and what it takes from where

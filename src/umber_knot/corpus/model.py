@@ -201,6 +201,24 @@ class Findings:
 
 
 @dataclass(frozen=True, slots=True)
+class Doubtful:
+    """Pairs of records that may be one, kept apart: arrays of shape (pairs,), the most alike first."""
+
+    one: Ints
+    other: Ints
+    doubt: NDArray[np.int8]  # what makes it doubtful, an index into joining.DOUBTS
+    likeness: Floats  # share of the words of titles and names, 0 to 1
+
+    def __len__(self) -> int:
+        return len(self.one)
+
+    @staticmethod
+    def none() -> Doubtful:
+        none = np.zeros(0, np.int32)
+        return Doubtful(none, none, np.zeros(0, np.int8), np.zeros(0))
+
+
+@dataclass(frozen=True, slots=True)
 class Known:
     """Identifiers of people: in a record, of a form, as text (an ORCID or an address); shape (identifiers,)."""
 
@@ -254,6 +272,7 @@ class Corpus:
     also: Findings
     known: Known
     flow: Flow
+    doubtful: Doubtful
 
     def __len__(self) -> int:
         return len(self.id)

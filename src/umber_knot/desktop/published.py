@@ -9,6 +9,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from umber_knot.chart.drawing import Drawing
+from umber_knot.corpus.checking import SourceCheck
 from umber_knot.corpus.model import KIND_WORDS, Corpus, Decision, Mentions
 from umber_knot.corpus.sources import RecordDetail
 from umber_knot.corpus.steps import Item, Spot
@@ -143,6 +144,13 @@ class Published(QObject):
     @property
     def possible(self) -> Sequence[Any]:
         return self.shown.possible
+
+    def checked(self, source: int) -> SourceCheck | None:
+        """How full the fields of a source are, by its number in the study; None where it is switched off."""
+        corpus = self.shown.corpus
+        return next(
+            (c for c in self.shown.checked if corpus is not None and corpus.sources[c.source].id == source), None
+        )
 
     @property
     def related(self) -> Related | None:

@@ -288,7 +288,9 @@ class Session(Commands):
         if coming is None or coming.serial != part.serial or value is None:
             return
         if isinstance(part, CorpusPart):
-            self._coming = dataclasses.replace(coming, corpus=value, corpus_key=part.key, possible=tuple(part.possible))
+            self._coming = dataclasses.replace(
+                coming, corpus=value, corpus_key=part.key, possible=tuple(part.possible), checked=part.checked
+            )
         else:
             results, keys = dict(coming.results), dict(coming.keys)
             results[part.node], keys[part.node] = value, part.key

@@ -13,10 +13,10 @@ from typing import Any, Protocol, cast
 
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.bulk import no_cycles
+from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import Corpus, Decision, RawRecord, Source
 from umber_knot.errors import UserError
 from umber_knot.gather import formats
-from umber_knot.gather.checking import FieldCheck
 from umber_knot.gather.plain import tidy
 from umber_knot.gather.stream import MAGIC, Head, Report, Stream
 
@@ -77,12 +77,10 @@ class Harvest:
         if confidence == 0.0:
             raise self._unknown()
         self.report.by_line = getattr(self.reader, "UNIT", "line") == "line"
-        check = FieldCheck()
         try:
             for record in self.reader.read(self.stream, self.report):
                 self.count += 1
                 tidy(record)
-                check.take(record)
                 yield record
         except UserError as error:
             place = f"{self.place}, {error.place}" if error.place else self.place
@@ -91,8 +89,6 @@ class Harvest:
             raise UserError(
                 "the file is nested too deeply to be read", place=self.place, cure="Export it again"
             ) from None
-        for odd in check.problems():
-            self.report.problem(odd.line, odd.message, odd.excerpt)
         if not self.count and not self.report.problems:
             self.report.problem(0, "no record was found")
 
@@ -192,8 +188,9 @@ def inspect(path: Path) -> dict[str, object]:
         message = f"{error.message}. {error.cure}" if error.cure else error.message
         line = int(error.place.rpartition("line ")[2]) if "line " in error.place else 0
         problem = {"line": line, "message": message, "excerpt": ""}
-        return {"file": str(path), "format": "", "told": "", **counts, "problems": [problem]}
+        return {"file": str(path), "format": "", "told": "", **counts, "fields": {}, "odd": [], "problems": [problem]}
     corpus = corpus_of([(source, records)])
+    checked = check(corpus)[0]
     counts["records"] = len(records)
     for key, kind in (("persons", "person"), ("keywords", "keyword"), ("references", "reference")):
         counts[key] = len(corpus.of(kind).forms)
@@ -204,6 +201,8 @@ def inspect(path: Path) -> dict[str, object]:
         "format": source.format,
         "told": source.told,
         **counts,
+        "fields": {name: round(share, 3) for name, share in checked.fullness},
+        "odd": [one.said() for one in checked.odd],
         "problems": [dataclasses.asdict(p) for p in source.problems],
     }
 

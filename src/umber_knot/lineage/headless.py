@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from umber_knot import __version__
+from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.errors import UserError
 from umber_knot.gather.read import read_corpus
@@ -60,6 +61,7 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
         "records": len(corpus),
         "read": corpus.flow.read,
         "joined": corpus.flow.by_identifier + corpus.flow.by_title,
+        "doubtful": len(corpus.doubtful),
         "excluded": dict(corpus.flow.excluded),
         "problems": sum(len(s.problems) for s in corpus.sources),
         "seconds": round(seconds, 3),
@@ -109,12 +111,14 @@ def subject(inputs: Inputs, strand: int, results: Mapping[Node, Any]) -> Subject
 
 
 def _say_sources(corpus: Corpus, say: Say) -> None:
-    for source in corpus.sources:
+    for source, checked in zip(corpus.sources, check(corpus)):
         say(f"{source.name}: {source.records:,} records")
         for problem in source.problems[:5]:
-            say(f"  line {problem.line:,}: {problem.message}")
+            say(f"  line {problem.line:,}: {problem.message}" if problem.line else f"  {problem.message}")
         if len(source.problems) > 5:
             say(f"  {len(source.problems) - 5:,} more problems; ./umber inspect lists them all")
+        for odd in checked.odd:
+            say(f"  looks odd: {odd.said()}")
 
 
 def _told(part: str, strand: int, inputs: Inputs, outcomes: Mapping[Node, Outcome]) -> dict[str, Any]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from umber_knot.chart.drawing import Drawing
+from umber_knot.corpus.checking import SourceCheck
 from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.group.result import Grouped, Stable
@@ -30,6 +31,7 @@ class Snapshot:
     corpus_key: str = ""
     corpus: Corpus | None = None
     possible: tuple[Any, ...] = ()
+    checked: tuple[SourceCheck, ...] = ()
     results: Mapping[Node, Any] = field(default_factory=dict)
     keys: Mapping[Node, str] = field(default_factory=dict)
 

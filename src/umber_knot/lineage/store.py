@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from umber_knot.chart.drawing import Land, Lettering, Sizes, Standing
 from umber_knot.chart.territory import Territory
-from umber_knot.corpus.model import Corpus, Decision, Findings, Flow, Known, Mentions, Problem, Source
+from umber_knot.corpus.model import Corpus, Decision, Doubtful, Findings, Flow, Known, Mentions, Problem, Source
 from umber_knot.corpus.remembered import Identities, Places
 from umber_knot.corpus.texts import Texts
 from umber_knot.gather.references import Matches
@@ -44,6 +44,7 @@ _KINDS: dict[str, type[Any]] = {
         Corpus,
         Counted,
         Decision,
+        Doubtful,
         Effect,
         Filtered,
         Findings,
@@ -77,17 +78,22 @@ _STEP = 64
 
 
 def encode(value: Any, arrays: list[NDArray[Any]]) -> Any:
-    """A JSON tree of a value; its arrays are appended to ``arrays`` and referred to by place."""
+    """A JSON tree of a value; its arrays are appended to ``arrays`` and referred to by place.
+
+    Raises TypeError for a kind that could not be read back.
+    """
     if isinstance(value, np.ndarray):
         arrays.append(value)
         return {"array": len(arrays) - 1}
     if isinstance(value, Texts):
         return {"texts": [encode(part, arrays)["array"] for part in value.arrays()]}
+    names: tuple[str, ...] = getattr(value, "_fields", ())
     if dataclasses.is_dataclass(value):
-        fields = {f.name: encode(getattr(value, f.name), arrays) for f in dataclasses.fields(value)}
-        return {"kind": type(value).__name__, "fields": fields}
-    if isinstance(value, tuple) and hasattr(value, "_fields"):
-        return {"kind": type(value).__name__, "fields": {k: encode(getattr(value, k), arrays) for k in value._fields}}
+        names = tuple(f.name for f in dataclasses.fields(value))
+    if names:
+        if _KINDS.get(type(value).__name__) is not type(value):
+            raise TypeError(f"a result holds a {type(value).__name__}, which is not among the kinds that are kept")
+        return {"kind": type(value).__name__, "fields": {k: encode(getattr(value, k), arrays) for k in names}}
     if isinstance(value, (tuple, list)):
         return {"tuple": [encode(v, arrays) for v in value]}
     if isinstance(value, dict):

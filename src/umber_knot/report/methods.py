@@ -59,6 +59,8 @@ def flow_lines(corpus: Corpus) -> list[str]:
         lines.append(f"- the same record again, by identifier: {flow.by_identifier:,}, joined with the first")
     if flow.by_title:
         lines.append(f"- the same record again, by title, people and year: {flow.by_title:,}, joined with the first")
+    if len(corpus.doubtful):
+        lines.append(f"- pairs that look alike and were kept apart, undecided: {len(corpus.doubtful):,}")
     lines += [f"- left out ({reason}): {n:,}" for reason, n in flow.excluded]
     lines += [f"- decision not applied: {why}" for _, why in flow.unapplied]
     return [*lines, "", "The flow is drawn in flow.svg.", ""] if lines else []

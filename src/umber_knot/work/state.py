@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from umber_knot.chart.scene import Label, TopicName, View
+from umber_knot.corpus.checking import SourceCheck
 from umber_knot.corpus.model import Decision
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.lineage.nodes import Node, digest
@@ -61,12 +62,13 @@ class NodePart(NamedTuple):
 
 
 class CorpusPart(NamedTuple):
-    """The corpus for the state of a serial, and which ties it allows."""
+    """The corpus for the state of a serial, which ties it allows, and how its sources were read."""
 
     serial: int
     key: str
     passed: Passed
     possible: list[Any]
+    checked: tuple[SourceCheck, ...]
 
 
 class Renamed(NamedTuple):

@@ -14,6 +14,8 @@ from umber_knot.corpus.picking import pick
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.gathering.catalogue import Catalogue
 from umber_knot.desktop.gathering.columns import Columns
+from umber_knot.desktop.gathering.doubtful import DoubtfulPairs
+from umber_knot.desktop.gathering.fields import Fields
 from umber_knot.desktop.gathering.found import Allows, Found
 from umber_knot.desktop.gathering.reading import Problems, Reading
 from umber_knot.desktop.gathering.sources import SourceList
@@ -45,8 +47,15 @@ class GatherDesk(Desk):
             },
             self.open_problems,
             self.open_columns,
+            self.open_fields,
         )
-        self.found = Found(session, lambda: self.filter.setText("found:twice"), self.open_problems)
+        self.found = Found(
+            session,
+            lambda: self.filter.setText("found:twice"),
+            self.open_problems,
+            self.open_doubtful,
+            self.open_fields,
+        )
         self.allows = Allows(session)
         overview = QWidget()
         side = QHBoxLayout(overview)
@@ -58,8 +67,10 @@ class GatherDesk(Desk):
         self.catalogue = Catalogue(session, self.close_page)
         self.problems = Problems(self.close_page)
         self.reading = Reading(session, self.close_page)
+        self.doubtful = DoubtfulPairs(session, self.close_page)
+        self.fields = Fields(session, self.open_columns, lambda text: self.filter.setText(text), self.close_page)
         self.pages = QStackedWidget()
-        for page in (overview, self.columns, self.catalogue, self.problems, self.reading):
+        for page in (overview, self.columns, self.catalogue, self.problems, self.reading, self.doubtful, self.fields):
             self.pages.addWidget(page)
         grid = QGridLayout()
         grid.setSpacing(8)
@@ -117,9 +128,17 @@ class GatherDesk(Desk):
         self.problems.show_source(source)
         self.pages.setCurrentWidget(self.problems)
 
+    def open_fields(self, source: Source) -> None:
+        self.fields.show_source(source)
+        self.pages.setCurrentWidget(self.fields)
+
     def open_columns(self, source: Source) -> None:
         self.columns.show_source(source)
         self.pages.setCurrentWidget(self.columns)
+
+    def open_doubtful(self) -> None:
+        self.pages.setCurrentWidget(self.doubtful)
+        self.doubtful.open_pairs()
 
     def open_catalogue(self) -> None:
         self.pages.setCurrentWidget(self.catalogue)
@@ -252,6 +271,9 @@ class GatherDesk(Desk):
             self._show_records()
             if self.pages.currentWidget() is self.reading:
                 self.close_page()
+            for page in (self.doubtful, self.fields):
+                if self.pages.currentWidget() is page:
+                    page.bring_up_to_date()
 
     def _news(self, name: str, value: object) -> bool:
         """Whether this was not shown yet."""

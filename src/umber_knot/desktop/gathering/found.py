@@ -10,17 +10,24 @@ from umber_knot.corpus.model import Decision, Source
 from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Share, Text, clear, scrolling
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
+from umber_knot.desktop.wording import several
 
 
 class Found(Panel):
-    """The flow: read, joined, left out, kept. ``show_twice`` filters the records; ``open_problems`` unfolds a
-    source."""
+    """The flow: read, joined, left out, kept. ``show_twice`` filters the records; ``open_problems`` unfolds a source,
+    ``open_doubtful`` the pairs that may be one record, ``open_fields`` how full a source's fields are."""
 
     def __init__(
-        self, session: Session, show_twice: Callable[[], object], open_problems: Callable[[Source], object]
+        self,
+        session: Session,
+        show_twice: Callable[[], object],
+        open_problems: Callable[[Source], object],
+        open_doubtful: Callable[[], object],
+        open_fields: Callable[[Source], object],
     ) -> None:
         super().__init__("What was found and kept")
         self.session, self.show_twice, self.open_problems = session, show_twice, open_problems
+        self.open_doubtful, self.open_fields = open_doubtful, open_fields
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
         self.rows.setContentsMargins(0, 0, 4, 0)
@@ -49,6 +56,9 @@ class Found(Panel):
         links.setSpacing(10)
         if twice:
             links.addWidget(Link("found twice", self.show_twice, 12))
+        doubtful = len(s.corpus.doubtful)
+        if doubtful:
+            links.addWidget(Link(f"{several(doubtful, 'pair')} may be one record", self.open_doubtful, 12))
         if any(d.kind == "record" for d in s.decisions):
             self.decided = Link("your decisions", None, 12)
             self.decided.clicked.connect(self._decisions)
@@ -75,9 +85,16 @@ class Found(Panel):
             more = Text(f"{len(rest):,} more files were not read", 12)
             more.tint(look().madder).setToolTip("\n".join(f"{name}: {why}" for name, why in rest[:40]))
             self.rows.addWidget(more)
+        odd = [(x, c.odd) for x in self.session.sources if (c := self.session.checked(x.id)) is not None and c.odd]
+        for source, oddities in odd[:2]:
+            line = QHBoxLayout()
+            line.setSpacing(5)
+            line.addWidget(Link(f"{source.name} looks odd:", lambda source=source: self.open_fields(source), 12))
+            line.addWidget(Elided(oddities[0].said(), 12, faint=True), 1)
+            self.rows.addLayout(line)
         troubled = [x for x in self.session.sources if x.active and x.problems]
         if not troubled:
-            if self.session.sources and not self.session.unread:
+            if self.session.sources and not self.session.unread and not odd:
                 self.rows.addWidget(Text("No problems: every entry was read.", 12, faint=True))
             return
         source, first = troubled[0], troubled[0].problems[0]

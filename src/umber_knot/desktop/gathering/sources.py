@@ -25,7 +25,8 @@ GROUPED = 4  # sources of one record each from one folder are listed as the fold
 
 
 class SourceList(Panel):
-    """``ask`` maps links below the list to deeds; ``open_problems`` and ``open_columns`` unfold a source beside it."""
+    """``ask`` maps links below the list to deeds; ``open_problems``, ``open_columns`` and
+    ``open_fields`` unfold a source beside it."""
 
     def __init__(
         self,
@@ -33,9 +34,11 @@ class SourceList(Panel):
         ask: dict[str, Callable[[], object]],
         open_problems: Callable[[Source], object],
         open_columns: Callable[[Source], object],
+        open_fields: Callable[[Source], object],
     ) -> None:
         super().__init__("Sources")
         self.session, self.open_problems, self.open_columns = session, open_problems, open_columns
+        self.open_fields = open_fields
         self._letters: tuple[Source, Popup] | None = None  # awaits its lines
         session.loader.loaded.connect(self._loaded)
         self.rows = QVBoxLayout()
@@ -95,6 +98,10 @@ class SourceList(Panel):
         elif troubled:
             n = sum(len(s.problems) for s in troubled)
             links.addWidget(Link(f"{n:,} problem{'s' * (n != 1)}", lambda: self.open_problems(troubled[0]), 11))
+        if active and len(members) == 1:
+            fields = Link("fields", lambda: self.open_fields(members[0]), 11)
+            fields.setAccessibleName(f"fields of {name}")
+            links.addWidget(fields)
         change = Link("change", None, 11)
         change.setAccessibleName(f"change {name}")
         change.clicked.connect(lambda: self._unfold(members, change))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.lineage.changes import compare
 from umber_knot.lineage.nodes import Inputs, Node, node_key
@@ -21,7 +22,8 @@ def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None
     """Compute what is not known; ``have`` are the keys of results that the window holds, which are named, not sent."""
     inputs = keeper.inputs(job, state)
     passed = Passed(None) if state.corpus_key() in have else keeper.corpus_passed.there()
-    job.part(CorpusPart(state.serial, state.corpus_key(), passed, possible(inputs.corpus, None)))
+    checked = check(inputs.corpus)
+    job.part(CorpusPart(state.serial, state.corpus_key(), passed, possible(inputs.corpus, None), checked))
     done: dict[Node, Any] = {}
     for outcome in keeper.lineage.update(inputs, job.progress, wanted(inputs, state.strand, state.kind)):
         node = outcome.node
@@ -34,7 +36,7 @@ def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None
             inputs = _remembered(keeper, job, state, inputs, node.strand, done)
         if node.stage == "match":
             known = possible(inputs.corpus, outcome.result)
-            job.part(CorpusPart(state.serial, state.corpus_key(), Passed(None), known))
+            job.part(CorpusPart(state.serial, state.corpus_key(), Passed(None), known, checked))
 
 
 def _say_changes(keeper: Keeper, job: Job, state: State, strand: int, done: dict[Node, Any]) -> None:
