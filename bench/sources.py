@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import gzip
 import json
 import random
 import subprocess
 import sys
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 from corpora import name, write_ris
 
@@ -34,6 +37,7 @@ BARE = {
     "MODS": "trees('mods')",
     "Dublin Core": "trees('dc')",
     "JATS": "trees('article')",
+    "MEDLINE XML": "from lxml import etree; [e.clear() for _, e in etree.iterparse(str(path)) if e.tag == 'MedlineCitation']",
     "CSV": "import csv; list(csv.DictReader(path.open(encoding='utf-8', newline='')))",
     "mbox": "import mailbox; [(m['from'], m['to'], m.get_payload(decode=True)) for m in mailbox.mbox(path)]",
     "PDF": "import pypdfium2; pdf = pypdfium2.PdfDocument(path); [page.get_textpage().get_text_range() for page in pdf]",
@@ -62,7 +66,7 @@ def say(label: str, text: str, limit: str, ok: bool) -> None:
     print(f"{'ok  ' if ok else 'MISS'} {label:16} {text}   (asked: {limit})", flush=True)
 
 
-def records(count: int) -> Iterator[object]:
+def records(count: int) -> Iterator[Any]:
     """Made-up records for the formats we write ourselves."""
     from umber_knot.corpus.model import RawRecord
 
@@ -206,7 +210,28 @@ def write_formats(folder: Path, count: int) -> dict[str, Path]:
         )
         + "\n</articles>",
     )
+    put("MEDLINE XML", "medline.xml", "<Set>\n" + "\n".join(medline_xml(r, k) for k, r in enumerate(made)) + "\n</Set>")
     return paths
+
+
+def medline_xml(r: Any, k: int) -> str:
+    """A record as MEDLINE has it, with addresses and twenty references."""
+    people = "".join(
+        f"<Author><LastName>{family}</LastName><ForeName>{given}</ForeName><AffiliationInfo><Affiliation>Department of {r.keywords[0]}, "
+        f"University of {family}, {k % 90} Quay, Oslo, Norway.</Affiliation></AffiliationInfo></Author>"
+        for family, given in (p.split(", ") for p in r.persons)
+    )
+    cited = "".join(
+        f"<Reference><Citation>{r.venue}. {1990 + n};{n}(2):{k % 300}-{n}</Citation><ArticleIdList><ArticleId IdType='doi'>10.99999/x.{k - n}</ArticleId>"
+        "</ArticleIdList></Reference>"
+        for n in range(20)
+    )
+    words = "".join(f"<Keyword>{word}</Keyword>" for word in r.keywords)
+    return (
+        f"<MedlineCitation><PMID>{k}</PMID><Article><Journal><Title>{r.venue}</Title><JournalIssue><Volume>{r.volume}</Volume><PubDate><Year>{r.year}</Year>"
+        f"</PubDate></JournalIssue></Journal><ArticleTitle>{r.title}</ArticleTitle><Abstract><AbstractText>{r.abstract}</AbstractText></Abstract>"
+        f"<AuthorList>{people}</AuthorList></Article><KeywordList>{words}</KeywordList><ReferenceList>{cited}</ReferenceList></MedlineCitation>"
+    )
 
 
 def write_mail(path: Path, count: int) -> None:
@@ -261,6 +286,23 @@ def bench_formats(folder: Path) -> None:
         compare(label, path, folder)
 
 
+def bench_packed(folder: Path) -> None:
+    """A compressed file takes no more than its unpacking longer."""
+    plain, packed = folder / "a.ris", folder / "a.ris.gz"
+    write_ris(plain, 20_000, 15_000)
+    packed.write_bytes(gzip.compress(plain.read_bytes(), 6))
+    took: dict[Path, float] = {plain: 1e9, packed: 1e9}
+    unpacking = 1e9
+    for round_ in range(5):
+        for path in took:
+            took[path] = min(took[path], float(run(TIMED, path, folder / f"{path.name}{round_}.umber")[0]))
+        began = time.perf_counter()
+        gzip.decompress(packed.read_bytes())
+        unpacking = min(unpacking, time.perf_counter() - began)
+    more = took[packed] - took[plain]
+    say("gzip", f"{more:.2f} s more, {unpacking:.2f} s to unpack", "no more than unpacking", more <= 1.1 * unpacking)
+
+
 def bench_mail(folder: Path) -> None:
     """20,000 mails of an mbox."""
     write_mail(folder / "a.mbox", 20_000)
@@ -302,6 +344,7 @@ def bench_large(folder: Path) -> None:
 
 BENCHES: dict[str, Callable[[Path], None]] = {
     "formats": bench_formats,
+    "packed": bench_packed,
     "mail": bench_mail,
     "pdf": bench_pdf,
     "large": bench_large,

@@ -30,6 +30,7 @@ class DoubtfulPairs(Panel):
         self.session, self.close_page = session, close_page
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.corpus: Corpus | None = None
+        self.named: list[tuple[str, str]] = []  # its pairs as decisions name them, once they are compared with these
         self.doubt = -1  # which are looked at, −1 all
         self.at = 0  # the place of the one shown among them
         for text, deed, key in (
@@ -60,24 +61,34 @@ class DoubtfulPairs(Panel):
         self.setFocus()
 
     def bring_up_to_date(self) -> None:
-        self.corpus = self.session.corpus
+        if self.corpus is not self.session.corpus:
+            self.corpus, self.named = self.session.corpus, []
         self._show()
 
-    def _open(self, doubt: int = -1) -> list[int]:
-        """The pairs not answered yet, of one doubt or all."""
+    def _open(self) -> np.ndarray:
+        """The pairs that were not answered yet."""
         corpus = self.corpus
         if corpus is None:
-            return []
-        rows = np.flatnonzero((corpus.doubtful.doubt == doubt) | (doubt < 0)).tolist()
+            return np.zeros(0, np.int64)
         answered = {(d.preferred, d.form) for d in self.session.decisions if d.kind == "record"}
-        return [k for k in rows if self._names(corpus, k) not in answered] if answered else rows
+        if not answered:
+            return np.arange(len(corpus.doubtful))
+        self.named = self.named or [self._names(corpus, k) for k in range(len(corpus.doubtful))]
+        return np.array([k for k, names in enumerate(self.named) if names not in answered], np.int64)
+
+    def _looked_at(self) -> list[int]:
+        """Those among them of the doubt looked at."""
+        left = self._open()
+        if self.corpus is not None and self.doubt >= 0:
+            left = left[self.corpus.doubtful.doubt[left] == self.doubt]
+        return left.tolist()
 
     @staticmethod
     def _names(corpus: Corpus, pair: int) -> tuple[str, str]:
         return corpus.anchor(int(corpus.doubtful.one[pair])), corpus.anchor(int(corpus.doubtful.other[pair]))
 
     def _shown(self) -> list[int]:
-        left = self._open(self.doubt)
+        left = self._looked_at()
         return [left[self.at]] if self.at < len(left) else []
 
     # -- answering
@@ -107,10 +118,10 @@ class DoubtfulPairs(Panel):
     # -- showing
 
     def _show(self) -> None:
-        left = self._open(self.doubt)
+        left = self._looked_at()
         if not left and self.doubt >= 0:
             self.doubt = -1
-            left = self._open()
+            left = self._looked_at()
         self.at = self.at if self.at < len(left) else 0
         self._show_kinds()
         if self.corpus is None or not left:
@@ -134,19 +145,21 @@ class DoubtfulPairs(Panel):
 
     def _show_kinds(self) -> None:
         clear(self.kinds)
-        everything = len(self._open())
-        offered = [(-1, f"all {everything:,}")]
-        offered += [(k, f"{said} ({n:,})") for k, said in enumerate(DOUBTS) if (n := len(self._open(k)))]
+        left = self._open()
+        doubts = self.corpus.doubtful.doubt[left] if self.corpus is not None else np.zeros(0, np.int8)
+        counts = np.bincount(doubts, minlength=len(DOUBTS))
+        offered = [(-1, f"all {len(left):,}")]
+        offered += [(k, f"{DOUBTS[k]} ({n:,})") for k, n in enumerate(counts) if n]
         for doubt, said in offered:
             link = Link(said, lambda doubt=doubt: self._choose(doubt), 12)
             link.setEnabled(doubt != self.doubt)
             self.kinds.addWidget(link)
         self.kinds.addStretch(1)
-        here = len(self._open(self.doubt))
+        here = len(left) if self.doubt < 0 else int(counts[self.doubt])
         if here > 1:
             self.kinds.addWidget(Text("when you have looked at some:", 11, faint=True))
             for decision, said in (("merge", "each pair is one record"), ("apart", "all are two records")):
-                deed = lambda decision=decision: self._answer(decision, self._open(self.doubt))  # noqa: E731
+                deed = lambda decision=decision: self._answer(decision, self._looked_at())  # noqa: E731
                 self.kinds.addWidget(Link(f"{several(here, 'pair')}: {said}", deed, 12))
 
     def _choose(self, doubt: int) -> None:

@@ -25,11 +25,13 @@ Element: TypeAlias = Any  # of lxml
 LARGEST = 64_000_000
 MOST_ERRORS = 50  # that are told of one file
 _BLOCK = 1 << 18
-_ENTITY = re.compile(r"&([A-Za-z][\w.-]{0,60});|<!\[CDATA\[")
+_NAMED = re.compile(r"&([A-Za-z][\w.-]{0,60});")
+_ENTITY = re.compile(rf"{_NAMED.pattern}|<!\[CDATA\[")
 _UNFINISHED = re.compile(r"(?:&[\w.-]{0,60}|<!?\[?C?D?A?T?A?\[?|\]{1,2})$")
 _OWN = {"amp", "lt", "gt", "quot", "apos"}
-_BAD_ONE = re.compile("[\0-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
-_BAD = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(0xD800, 0xE000), 0xFFFE, 0xFFFF], " ")
+#: Bytes of UTF-8 with a space for what no XML may hold.
+_SPACED = bytes(32 if byte < 32 and byte not in (9, 10, 13) else byte for byte in range(256))
+_NO_CHARACTERS = tuple(ch.encode() for ch in "\ufffe\uffff")
 #: How a document is parsed: as it stands, with nothing from outside.
 SAFE: dict[str, Any] = {
     "resolve_entities": False,
@@ -71,7 +73,7 @@ def pieces(stream: Stream, report: Report, *names: str) -> Iterator[Piece]:
 
     for block in _blocks(stream, report):
         since += len(block)
-        parser.feed(block.encode("utf-8", "replace"))
+        parser.feed(_allowed(block.encode("utf-8", "replace")))
         told = _tell(parser, report, told)
         yield from found()
         if depth and since > LARGEST:
@@ -123,8 +125,9 @@ def _whole(element: Element, names: tuple[str, ...], report: Report, broken: boo
 
 def _piece(element: Element, line: int) -> Piece:
     raw = etree.tostring(element, encoding="unicode", with_tail=False)
-    plain = copy.deepcopy(element) if element.nsmap else element
-    return Piece(_without_spaces(plain), line, raw + "\n")
+    if element.nsmap:
+        element = copy.deepcopy(element)
+    return Piece(_without_spaces(element) if "xmlns" in raw or ":" in element.tag else element, line, raw + "\n")
 
 
 def _forget(element: Element) -> None:
@@ -158,7 +161,7 @@ def _blocks(stream: Stream, report: Report) -> Iterator[str]:
                 text = text.lstrip("\ufeff").lstrip()  # a declaration stands at the very beginning
                 _look_for_entities(text, report)
                 first = False
-            text, cdata = _harmless(text.translate(_BAD) if _BAD_ONE.search(text) else text, cdata)
+            text, cdata = _harmless(text, cdata)
             if text:
                 yield text
             if not data:
@@ -167,6 +170,14 @@ def _blocks(stream: Stream, report: Report) -> Iterator[str]:
         report.problem(
             0, f"{lost:,} characters are not {stream.encoding.upper()} and were lost; export the file again as UTF-8"
         )
+
+
+def _allowed(data: bytes) -> bytes:
+    """UTF-8 without characters that XML forbids."""
+    for character in _NO_CHARACTERS:
+        if character in data:
+            data = data.replace(character, b" ")
+    return data.translate(_SPACED)
 
 
 def _look_for_entities(text: str, report: Report) -> None:
@@ -181,8 +192,8 @@ def _look_for_entities(text: str, report: Report) -> None:
 
 def _harmless(text: str, cdata: bool) -> tuple[str, bool]:
     """Text in which entities stand for themselves, and whether it ends inside a CDATA section, where they do anyway."""
-    if "&" not in text and "<![CDATA[" not in text and not cdata:
-        return text, False
+    if not cdata and "<![CDATA[" not in text:
+        return _NAMED.sub(lambda found: _entity(found[1]), text) if "&" in text else text, False
     parts, at = [], 0
     while True:
         if cdata:

@@ -123,10 +123,15 @@ def _date(element: Element | None) -> str:
 
 def _reference(element: Element) -> str:
     """A reference as it is cited, or its identifier where there is nothing else."""
-    text = text_of(element.find("Citation"))
-    ids = {i.get("IdType", ""): i.text or "" for i in element.iterfind("ArticleIdList/ArticleId")}
-    if ids.get("doi") and ids["doi"].lower() not in text.lower():
-        return f"{text.rstrip('. ')}. DOI {ids['doi']}" if text else f"DOI {ids['doi']}"
+    text, ids = "", {}
+    for part in element:
+        if part.tag == "Citation":
+            text = text_of(part)
+        elif part.tag == "ArticleIdList":
+            ids = {i.get("IdType", ""): i.text or "" for i in part}
+    doi = ids.get("doi")
+    if doi and doi.lower() not in text.lower():
+        return f"{text.rstrip('. ')}. DOI {doi}" if text else f"DOI {doi}"
     return text or next((f"pmid:{number}" for number in ids.values() if number.isdecimal()), "")
 
 
