@@ -762,6 +762,10 @@ def test_what_looks_odd_is_said_with_examples():
     whole = {"fields": ["title", "people", "date", "affiliations"], "splits": ["", "", "", ";"]}
     message, examples = odd(fine, whole)[0]
     assert "every record has one person" in message and examples[0] == "Dray, T.; Kella, E." and len(examples) == 3
+    other = [(t, "Dray T, Vash O" if k < 3 else "Dray T; Kell E", y, a) for k, (t, _, y, a) in enumerate(fine)]
+    assert odd(other)[0] == ("3 of the people look like several", ("Dray T, Vash O",))
+    one = ("Dray, Tamsin", "King, Martin, Jr.", "Ministry of Food and Farming", "de Vash, Odile", "Mill & Sons")
+    assert odd([(t, f"{one[k % 5]}; Kell, E.", y, a) for k, (t, _, y, a) in enumerate(fine)]) == []
     digits = [(t, f"{p}; Board {k}", y, a) for k, (t, p, y, a) in enumerate(fine)]
     assert odd(digits)[0][0] == "10 names of people hold digits"
     late = [(t, p, 2090, a) for t, p, _, a in fine]

@@ -15,7 +15,10 @@ from umber_knot.corpus.model import Corpus, Mentions
 FEWEST = 8  # records from which something can be said of all
 EARLIEST = 1000  # the year before which few dates are meant
 _SHOWN = 3
-_SEVERAL = re.compile(r";|\||\s(?:and|&)\s|,[^,]*,")
+_SEVERAL = re.compile(r"[;|\n]|,.*,.*,")
+_INITIALS = r"(?:[^\W\d_a-z]\.?[ -]?){1,3}"
+_FAMILY = r"[^\W\d_][\w'’-]+"
+_BY_ITSELF = re.compile(f"{_FAMILY} {_INITIALS}$|{_INITIALS} {_FAMILY}$")  # Dray T, or T. Dray
 _DIGIT = re.compile(r"\d")
 #: What a field is called → the kind of its mentions or the column of the corpus.
 _KINDS = {
@@ -79,9 +82,10 @@ def _odd(corpus: Corpus, k: int, of: NDArray[np.bool_], filled: dict[str, NDArra
     own = of[person.record]
     people = np.bincount(person.record[own], minlength=len(of))
     with_people = int((people > 0).sum())
-    n, examples = _fitting(person, own, _SEVERAL.search)
-    if with_people >= FEWEST and people.max() == 1 and n >= 0.2 * with_people:
-        yield Oddity("every record has one person, and many of these look like several", examples, here, "people")
+    n, examples = _fitting(person, own, _like_several)
+    if n >= max(2, 0.02 * with_people):
+        whole = "every record has one person, and " if people.max() == 1 else ""
+        yield Oddity(f"{whole}{n:,} of the people look like several", examples, here, "people")
     n, examples = _fitting(person, own, _DIGIT.search)
     if n >= max(2, 0.02 * with_people):
         yield Oddity(f"{n:,} names of people hold digits", examples, here, "people")
@@ -104,6 +108,12 @@ def _odd(corpus: Corpus, k: int, of: NDArray[np.bool_], filled: dict[str, NDArra
         yield Oddity(
             f"a country was read for {share} records with an institution", told, f"{here} country:none", "affiliations"
         )
+
+
+def _like_several(name: str) -> bool:
+    """Whether what was read as one person is several: ``Dray T | Vash O``, ``T. Dray and O. Vash``."""
+    parts = [part.strip() for part in re.split(r",| and | & ", name)]
+    return bool(_SEVERAL.search(name)) or (len(parts) > 1 and all(map(_BY_ITSELF.match, parts)))
 
 
 def _fitting(mentions: Mentions, own: NDArray[np.bool_], fits: Callable[[str], object]) -> tuple[int, tuple[str, ...]]:

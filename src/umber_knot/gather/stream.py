@@ -99,7 +99,9 @@ class Unpacked(io.RawIOBase):
                 parts.append(part)
                 left -= len(part)
         except (EOFError, zlib.error, gzip.BadGzipFile) as error:
-            self._report.problem(0, f"the compressed file is damaged ({error}); it was read up to there")
+            said = f"the compressed file is damaged ({error}); it was read up to there"
+            if all(problem.message != said for problem in self._report.problems):  # it is opened more than once
+                self._report.problem(0, said)
         self._done += size - left
         if self._done > MOST_UNPACKED:
             raise UserError(f"more than {MOST_UNPACKED:,} bytes are compressed in it", cure="Unpack and split the file")
