@@ -57,6 +57,8 @@ _REACH = re.compile(
 )
 _MAIL = re.compile(r"[\s,;:(<]*\S+@\S+")
 _BRACKETS = re.compile(r"\s*[(\[](?![^)\]]*\b(?:univ|instit|cent))[^()\[\]]{0,60}[)\]]?$", re.I)
+#: Initials of the authors an address belongs to, in brackets: ``(T.D., O.V.)``.
+_INITIALS = re.compile(r"\s*\((?:[A-Z]\.[A-Z.-]*[,;\s]*)+\)")
 _NUMBERED = re.compile(r"^(?:\(?[a-z\d*†‡§¶]{1,2}\)|\d{1,2}\s?|[*†‡§¶]+\s?)(?=[A-ZÀ-Þ])")
 
 
@@ -102,8 +104,8 @@ def cleaned(text: str) -> str:
     text = text.strip(" .;,")
     if text.startswith("[") and "]" in text:  # the authors it belongs to stand before it
         text = text[text.index("]") + 1 :].strip()
-    text = _REACH.sub("", _MAIL.sub("", text)).strip(" .;,")
-    text = _NUMBERED.sub("", re.sub(r"^From (?:the )?(?=[A-Z])", "", text))
+    text = _REACH.sub("", _MAIL.sub("", _INITIALS.sub("", text))).strip(" .;,")
+    text = _NUMBERED.sub("", re.sub(r"^(?:From|and) (?:the )?(?=[A-Z])", "", text))
     while (shorter := _BRACKETS.sub("", text).strip(" .;,")) != text and shorter:
         text = shorter
     return text
@@ -152,7 +154,7 @@ def _state_of(part: str, city: str) -> str:
 
 
 def _bare_city(part: str) -> str:
-    return " ".join(_POSTCODE.sub(" ", part).split())
+    return " ".join(_POSTCODE.sub(" ", part).split()).rstrip(" -–")
 
 
 def _is_part(part: str) -> bool:
@@ -180,8 +182,9 @@ def _institution_at(parts: list[str]) -> int:
 
 
 def _city(parts: list[str], at: int) -> str:
-    """The last part after the institution that is more than a postcode, a department or a province."""
+    """The last part after the institution that is more than a postcode, an institution or part of one, or a province."""
     found = [_bare_city(part) for part in parts[max(at, 0) + 1 :] if not _is_part(part)]
     found = [one for one in found if one]
+    found = [one for one in found if not _is_institution(bare(one))]
     cities = [one for one in found if not _PROVINCE.search(one)]
     return (cities or found or [""])[-1]
