@@ -18,9 +18,12 @@ from umber_knot.group.leiden import adjusted_rand, keep_identity, match, modular
 from umber_knot.group.naming import log_likelihood
 from umber_knot.network.model import components, years
 from umber_knot.reconcile.decisions import resolve
+from umber_knot.relate.counting import count
 from umber_knot.relate.listing import listed, strongest_tie
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.shared import Related, count, evidence, select
+from umber_knot.relate.relating import evidence
+from umber_knot.relate.result import Related
+from umber_knot.relate.selecting import select
 
 LETTERS = "abcdefgh"
 RECORDS = st.lists(
@@ -38,8 +41,8 @@ def make(records):
 def build(corpus, decisions=(), **recipe):
     relate = Relate(tie="co-occurrence", of="keyword", **recipe)
     resolution = resolve(corpus, "keyword", decisions)
-    counted = count(corpus, resolution, relate)
-    return counted, select(corpus, resolution, counted, relate)
+    counted = count(corpus, {"keyword": resolution}, relate)
+    return counted, select(corpus, counted, relate)
 
 
 def plain(records, decisions, counting, years, min_records, max_per_record, normalise):
@@ -130,7 +133,7 @@ def test_evidence_is_the_records_of_the_tie(corpus):
     network = filtered.network
     for t in range(0, network.ties, 97):
         a, b = int(network.entity[network.source[t]]), int(network.entity[network.target[t]])
-        records = evidence(counted.record, counted.item, a, b)
+        records = evidence(counted, a, b)
         assert len(records) == network.count[t]
         dated = corpus.year[records]
         assert years(network.tie_first)[t] == dated.min() and years(network.tie_last)[t] == dated.max()
@@ -242,7 +245,7 @@ def test_co_authorship_counts_authors_and_co_occurrence_everybody():
     corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", 1), raw)])
     resolution = resolve(corpus, "person", [])
     ties = {
-        tie: len(count(corpus, resolution, Relate(tie=tie, of="person")).source)
+        tie: len(count(corpus, {"person": resolution}, Relate(tie=tie, of="person")).source)
         for tie in ("co-authorship", "co-occurrence")
     }
     assert ties == {"co-authorship": 1, "co-occurrence": 6}
@@ -318,9 +321,9 @@ def test_the_least_sure_come_first():
 
 def test_the_line_parts_the_items_kept_from_those_left_out(corpus):
     resolution = resolve(corpus, "keyword", [Decision("keyword", "aside", corpus.of("keyword").forms[3])])
-    counted = count(corpus, resolution, Relate(of="keyword", tie="co-occurrence"))
-    filtered = select(corpus, resolution, counted, Relate(of="keyword", tie="co-occurrence", min_records=5))
-    rows = listed(Related(counted, filtered), resolution, most=7)
+    counted = count(corpus, {"keyword": resolution}, Relate(of="keyword", tie="co-occurrence"))
+    filtered = select(corpus, counted, Relate(of="keyword", tie="co-occurrence", min_records=5))
+    rows = listed(Related(counted, filtered), most=7)
     used = Counter(e for e in counted.item.tolist() if not resolution.aside[e])
     above, below = ([n for n in used.values() if ok(n)] for ok in (lambda n: n >= 5, lambda n: n < 5))
     assert rows.line == len(above) == len(filtered.network) and rows.under == len(below) > 7

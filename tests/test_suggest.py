@@ -21,8 +21,9 @@ from umber_knot.reconcile.decisions import resolve
 from umber_knot.reconcile.names import parse_name
 from umber_knot.reconcile.suggest import suggest
 from umber_knot.reconcile.suggestion import accepted, part_names, settled_by
+from umber_knot.relate.counting import count
 from umber_knot.relate.effect import effects
-from umber_knot.relate.shared import count, select
+from umber_knot.relate.selecting import select
 
 SEED = 150  # never one of those that were fitted on
 
@@ -221,8 +222,8 @@ def test_an_effect_is_what_merging_then_does(whole, offered):
 
     def network(decisions):
         resolution = resolve(whole, "person", decisions)
-        counted = count(whole, resolution, recipe)
-        return resolution, counted, select(whole, resolution, counted, recipe)
+        counted = count(whole, {resolution.kind: resolution}, recipe)
+        return resolution, counted, select(whole, counted, recipe)
 
     before = network([])
     some = [s for s in offered["person"] if s.action == "merge" and len(s.forms) > 2][:40]

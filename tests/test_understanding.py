@@ -113,10 +113,7 @@ def test_any_date_is_edtf_or_nothing(text):
         ),
         ("Estuary Research Unit, 4000 AB Sandhaven, Pays-Bas", ("Estuary Research Unit", "Sandhaven", "Netherlands")),
         ("Delta Laboratory, Hoshigata, 日本", ("Delta Laboratory", "Hoshigata", "Japan")),
-        (
-            "Department of Mud (T.D., O.V.), Hospital Eastmere, Univ Eastmere, Norway.",
-            ("Univ Eastmere", "", "Norway"),
-        ),
+        ("Department of Mud (T.D., O.V.), Hospital Eastmere, Univ Eastmere, Norway.", ("Univ Eastmere", "", "Norway")),
         ("and University of Eastmere, Eastmere, Norway (T.D.).", ("University of Eastmere", "Eastmere", "Norway")),
         ("Reedmarsh University, Sandhaven-2260, Norway", ("Reedmarsh University", "Sandhaven", "Norway")),
         ("Marsh Trust", ("Marsh Trust", "", "")),

@@ -23,6 +23,7 @@ KINDS = ("person", "keyword", "venue", "institution", "place", "country", "refer
 
 #: The interface's words for a kind, one and many.
 KIND_WORDS = {
+    "record": ("record", "records"),
     "person": ("person", "people"),
     "keyword": ("word", "words"),
     "venue": ("venue", "venues"),

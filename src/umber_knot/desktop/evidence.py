@@ -19,7 +19,7 @@ from umber_knot.desktop.selection import Selection, understood, written
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import SANS, SERIF, colour, look
 from umber_knot.network.model import Network
-from umber_knot.relate.shared import evidence, records_of
+from umber_knot.relate.relating import evidence, records_of
 
 SHOWN = 12  # records listed at once
 
@@ -192,10 +192,10 @@ class Evidence(QWidget):
 
     def _item(self, identity: Item, pictures: dict[str, QImage]) -> str:
         s = self.session
-        network, counted = s.related.network, s.related.counted
+        network = s.related.network
         i = s.item(identity)
         entity = int(network.entity[i])
-        records = records_of(counted.record, counted.item, entity)
+        records = records_of(s.related.counted, int(s.related.shown()[i]))
         tint, topic_line = look().bar, ""
         topic = int(s.grouped.topic[i])
         if topic >= 0:
@@ -303,7 +303,7 @@ class Evidence(QWidget):
         s = self.session
         network, counted = s.related.network, s.related.counted
         there = [i for i in map(s.item, items) if i >= 0]
-        records = np.unique(counted.record[np.isin(counted.item, network.entity[there])])
+        records = np.unique(counted.record[np.isin(counted.item, s.related.shown()[there])])
         names = ", ".join(item_anchor(network, i) for i in there[:30])
         more = f" and {len(there) - 30} more" if len(there) > 30 else ""
         return (
@@ -324,9 +324,9 @@ def tie_html(page: Page, s: Session, a: Item, b: Item) -> str:
     """Why two items are tied: the sum that makes the weight, what each has alone, and the records."""
     network, counted = s.related.network, s.related.counted
     i, j = sorted((s.item(a), s.item(b)))
-    ea, eb = int(network.entity[i]), int(network.entity[j])
+    ea, eb = s.related.shown()[[i, j]].tolist()
     found = np.flatnonzero((network.source == i) & (network.target == j))
-    shared = evidence(counted.record, counted.item, ea, eb)
+    shared = evidence(counted, ea, eb)
     n_a, n_b = int(counted.records[ea]), int(counted.records[eb])
     weight = f"{network.weight[found[0]]:.3g}" if len(found) else "no tie drawn"
     size = np.bincount(counted.record, minlength=len(s.corpus))

@@ -23,7 +23,7 @@ from umber_knot.lineage.snapshot import Snapshot
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.offers import Offers
-from umber_knot.relate.shared import Related
+from umber_knot.relate.result import Related
 from umber_knot.work.state import State
 
 STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")

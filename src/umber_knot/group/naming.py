@@ -33,11 +33,11 @@ def log_likelihood(inside: Floats, outside: Floats, records_in: float, records_o
 
 
 def name_topics(
-    corpus: Corpus, network: Network, topic: Ints, record: Ints, item: Ints, words: Resolution
+    corpus: Corpus, network: Network, topic: Ints, thing: Ints, record: Ints, item: Ints, words: Resolution
 ) -> tuple[Topic, ...]:
     """Name every topic (numbers from 0 in ``topic``, −1 none).
 
-    ``record`` and ``item`` are the counted incidences (item = entity). A record counts for the topic that most of its
+    ``record`` and ``item`` are the counted incidences, ``thing`` what each item of the network is called there. A record counts for the topic that most of its
     items belong to. A network of words is named by its own items, any other by the keywords of its records, or by
     its items where the records have none.
     """
@@ -45,20 +45,20 @@ def name_topics(
     if not len(numbers):
         return ()
     n_topics = int(numbers[-1]) + 1
-    of_entity = np.full(int(max(item.max(initial=0), network.entity.max(initial=0))) + 1, -1, np.int32)
-    of_entity[network.entity] = topic
-    belongs = of_entity[item]
+    of_thing = np.full(int(max(item.max(initial=0), thing.max(initial=0))) + 1, -1, np.int32)
+    of_thing[thing] = topic
+    belongs = of_thing[item]
     known = belongs >= 0
     votes = np.bincount(record[known].astype(np.int64) * n_topics + belongs[known], minlength=len(corpus) * n_topics)
     votes = votes[: len(corpus) * n_topics].reshape(len(corpus), n_topics)
     home = np.where(votes.any(1), votes.argmax(1), -1)
     per_topic = np.bincount(home[home >= 0], minlength=n_topics)
     mentions = words.mentions(corpus)
-    own = network.kind == "keyword" or not len(mentions.record)
+    own = network.kinds == ("keyword",) or not len(mentions.record)
     terms: Sequence[str]
     if own:
-        shown = np.full(len(of_entity), -1, np.int32)
-        shown[network.entity] = np.arange(len(network))
+        shown = np.full(len(of_thing), -1, np.int32)
+        shown[thing] = np.arange(len(network))
         term, where, terms = shown[item], record, network.label
     else:
         term, where, terms = words.entity[mentions.form], mentions.record, words.label

@@ -27,7 +27,9 @@ from umber_knot.group.result import Grouped, Partition, Stable, Topic
 from umber_knot.lineage.recipe import Recipe, Strand
 from umber_knot.network.model import Network
 from umber_knot.reconcile.reconciled import Reconciled, reconcile
-from umber_knot.relate.shared import Related, relate
+from umber_knot.relate.parameters import CITING
+from umber_knot.relate.relating import relate
+from umber_knot.relate.result import Related
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel
 
@@ -88,9 +90,11 @@ def _same_strand(*stages: str) -> Callable[[Inputs, Node], tuple[Node, ...]]:
     return lambda inputs, node: tuple(Node(stage, node.strand) for stage in stages)
 
 
-def _of(inputs: Inputs, node: Node) -> Node:
-    """The node that reconciles a strand's kind of item."""
-    return Node("reconcile", 0, _strand(inputs, node).relate.of)
+def _related_from(inputs: Inputs, node: Node) -> tuple[Node, ...]:
+    """The nodes that a strand's ties are counted from."""
+    sentence = _strand(inputs, node).relate
+    matched = (Node("match"),) if sentence.tie in CITING else ()
+    return (*(Node("reconcile", 0, kind) for kind in sentence.reconciled), *matched)
 
 
 def _decided(inputs: Inputs, node: Node) -> object:
@@ -107,8 +111,9 @@ def _reconcile(inputs: Inputs, node: Node, done: Results, progress: Progress) ->
 
 def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Related:
     progress("counting ties", 0, 0)
-    reconciled: Reconciled = done[_of(inputs, node)]
-    return relate(inputs.corpus, reconciled.resolution, _strand(inputs, node).relate)
+    needed = {one: done[one] for one in _related_from(inputs, node)}
+    resolutions = {one.variant: found.resolution for one, found in needed.items() if one.stage == "reconcile"}
+    return relate(inputs.corpus, resolutions, _strand(inputs, node).relate, needed.get(Node("match")))
 
 
 def _network(done: Results, node: Node) -> Network:
@@ -132,9 +137,11 @@ def _name(inputs: Inputs, node: Node, done: Results, progress: Progress) -> tupl
     from umber_knot.group.naming import name_topics
 
     progress("naming topics", 0, 0)
-    counted, partition = done[Node("relate", node.strand)].counted, done[Node("group", node.strand)]
-    words = done[Node("reconcile", 0, "keyword")].resolution
-    return name_topics(inputs.corpus, _network(done, node), partition.topic, counted.record, counted.item, words)
+    related, partition = done[Node("relate", node.strand)], done[Node("group", node.strand)]
+    words, counted = done[Node("reconcile", 0, "keyword")].resolution, related.counted
+    return name_topics(
+        inputs.corpus, related.network, partition.topic, related.shown(), counted.record, counted.item, words
+    )
 
 
 def _stability(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Stable:
@@ -254,7 +261,7 @@ def _none_needed(inputs: Inputs, node: Node) -> tuple[Node, ...]:
 STAGES: dict[str, Stage] = {
     "match": Stage(_match, _none_needed, _nothing),
     "reconcile": Stage(_reconcile, _none_needed, _decided),
-    "relate": Stage(_relate, lambda i, n: (_of(i, n),), lambda i, n: _strand(i, n).relate),
+    "relate": Stage(_relate, _related_from, lambda i, n: _strand(i, n).relate, version=2),
     "group": Stage(_group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)),
     "name": Stage(
         _name,

@@ -19,12 +19,12 @@ from typing import Any
 import tomli_w
 
 from umber_knot.chart.parameters import Chart
-from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.errors import UserError, read_utf8
 from umber_knot.gather.parameters import Gather
 from umber_knot.group.parameters import Group
 from umber_knot.reconcile.parameters import Reconcile
 from umber_knot.relate.parameters import Relate
+from umber_knot.relate.wording import called
 from umber_knot.report.parameters import Report
 
 #: Strands a study may hold.
@@ -50,7 +50,7 @@ class Strand:
     def proposed(self) -> str:
         """A name from the sentence."""
         years = f" {self.relate.years[0]}–{self.relate.years[1]}" if self.relate.years else ""
-        return KIND_WORDS[self.relate.of][1].capitalize() + years
+        return called(self.relate) + years
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,6 +162,10 @@ class Recipe:
 
 def _values(section: Any) -> dict[str, Any]:
     values = {f.name: getattr(section, f.name) for f in dataclasses.fields(section)}
+    if isinstance(section, Relate):  # both kinds of a two-mode network stand together
+        second = values.pop("second")
+        values |= {"of": (section.of, second)} if second else {}
+        values = {k: v for k, v in values.items() if v or k != "project"}
     return {k: list(v) if isinstance(v, tuple) else v for k, v in values.items() if k != "years" or v}
 
 
@@ -268,10 +272,14 @@ def _check_strands(strands: Iterable[Strand], place: str) -> None:
 def _section(name: str, values: Any, model: Any, place: str) -> Any:
     if not isinstance(values, dict):
         raise UserError(f"{name} must be a section [{name}]", place=place, cure="Write its values below it")
-    known = {f.name for f in dataclasses.fields(model)}
+    known = {f.name for f in dataclasses.fields(model)} - {"second"}
     for key in values:
         if key not in known:
             raise UserError(f"unknown key {key!r} in [{name}]", place=place, cure=_nearest(key, known))
+    if isinstance(model, Relate) and isinstance(of := values.get("of"), (list, tuple)):
+        if len(of) not in (1, 2):
+            raise _wrong(f"{name}.of", of, place, "one kind or two")
+        values = {**values, "of": of[0], "second": of[1] if len(of) == 2 else ""}
     return _replaced(model, values, name, place)
 
 
@@ -279,7 +287,10 @@ def _replaced(model: Any, values: Mapping[str, Any], section: str, place: str) -
     """A section with values replaced, each in the type of its default; a UserError names what is allowed."""
     fields = {f.name: f for f in dataclasses.fields(model)}
     checked = {k: _check(f"{section}.{k}", v, getattr(model, k), fields[k].metadata, place) for k, v in values.items()}
-    return replace(model, **checked)
+    new = replace(model, **checked)
+    if isinstance(new, Relate) and (against := new.contradiction())[0]:
+        raise UserError(f"{section}: {against[0]}", place=place, cure=against[1])
+    return new
 
 
 def _nearest(word: str, known: Iterable[Any]) -> str:

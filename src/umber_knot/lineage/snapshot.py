@@ -15,7 +15,7 @@ from umber_knot.lineage.nodes import CHARTED, Inputs, Node, drawing_of, node_key
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.reconcile.reconciled import Reconciled
-from umber_knot.relate.shared import Related
+from umber_knot.relate.result import Related
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ class Snapshot:
         nodes = [Node(stage, 0 if stage == "match" else strand) for stage in stages - {"gather", "reconcile"}]
         if self.corpus is None or not all(node in self.results for node in nodes):
             return False
-        return "reconcile" not in stages or self.resolution(self.recipe.strand(strand).relate.of) is not None
+        return "reconcile" not in stages or all(map(self.resolution, self.recipe.strand(strand).relate.reconciled))
 
     def placed(self, strand: int) -> object:
         """What was placed by hand, and laid out again, in a strand."""
@@ -86,7 +86,7 @@ class Snapshot:
         own = recipe.strand(strand)
         found = {"gather"} if corpus_key == self.corpus_key else set()
         for stage, node in (
-            ("reconcile", Node("reconcile", 0, own.relate.of)),
+            *(("reconcile", Node("reconcile", 0, kind)) for kind in own.relate.reconciled[:1]),
             ("relate", Node("relate", strand)),
             ("group", Node("group", strand)),
             ("stability", Node("stability", strand)),

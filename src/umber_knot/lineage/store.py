@@ -32,7 +32,8 @@ from umber_knot.reconcile.suggestion import Suggestion
 from umber_knot.relate.effect import Effect
 from umber_knot.relate.offers import Offers
 from umber_knot.relate.possible import Possible
-from umber_knot.relate.shared import Counted, Filtered, Related
+from umber_knot.relate.result import Counted, Filtered, Related
+from umber_knot.relate.things import Things
 
 #: Bytes the kept results may take; those used longest ago go first.
 LARGEST = 400_000_000
@@ -71,6 +72,7 @@ _KINDS: dict[str, type[Any]] = {
         Standing,
         Suggestion,
         Territory,
+        Things,
         Topic,
     )
 }

@@ -12,7 +12,7 @@ from umber_knot.corpus.model import KIND_WORDS, Ints
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.reconcile.suggestion import Suggestion
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.shared import Counted, Filtered
+from umber_knot.relate.result import Counted, Filtered
 
 
 @dataclass(frozen=True, slots=True)

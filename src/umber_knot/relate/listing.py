@@ -8,8 +8,7 @@ import numpy as np
 
 from umber_knot.corpus.model import Floats, Ints
 from umber_knot.network.model import Network
-from umber_knot.reconcile.decisions import Resolution
-from umber_knot.relate.shared import Related
+from umber_knot.relate.result import Related
 
 #: Left-out items that are listed.
 BELOW = 400
@@ -33,17 +32,17 @@ class Listing:
     under: int
 
 
-def listed(related: Related, resolution: Resolution, most: int = BELOW) -> Listing:
+def listed(related: Related, most: int = BELOW) -> Listing:
     """The items of a network and up to ``most`` of those its filters left out; what is set aside is in neither."""
     network, counted, n = related.network, related.counted, len(related.network)
     kept = np.zeros(len(counted.records), bool)
-    kept[network.entity] = True
-    left = ~kept & (counted.records > 0) & ~resolution.aside
+    kept[related.shown()] = True
+    left = ~kept & (counted.records > 0) & ~counted.things.aside
     below = np.flatnonzero(left)
     below = below[np.lexsort((below, -counted.records[below]))][:most]
     degree, blank = network.degree(), np.full(len(below), np.nan)
     return Listing(
-        [*network.label, *(resolution.label[e] for e in below.tolist())],
+        [*network.label, *(counted.things.label[e] for e in below.tolist())],
         np.r_[network.records, counted.records[below]],
         np.r_[degree, blank],
         np.r_[network.strength(), blank],

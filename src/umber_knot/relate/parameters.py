@@ -7,16 +7,29 @@ from dataclasses import dataclass
 from umber_knot.corpus.model import KINDS
 from umber_knot.parameters import one_of, within
 
+#: Ties by a record that both share, in one role or any.
+SHARED = ("co-authorship", "co-occurrence")
+#: Ties read from the lists of references.
+CITING = ("citation", "co-citation", "coupling")
+#: Ties that run from one item to another.
+DIRECTED = ("citation", "correspondence")
+#: What items of a network can be.
+ITEMS = ("record", *KINDS)
+
 
 @dataclass(frozen=True, slots=True)
 class Relate:
     """``tie`` what ties items of the kind ``of``; how it is counted and weighed; what is kept (METHODS, "Ties").
 
+    ``second`` is the other kind of a two-mode network, and ``project`` the kind it is projected to, empty where it is
+    kept; in a recipe both kinds stand as ``of = ["person", "venue"]``.
     ``years`` are the first and last, empty for all, undated records too; ``max_per_record`` 0 is no limit.
     """
 
-    tie: str = one_of("co-authorship", "co-authorship", "co-occurrence")
-    of: str = one_of("person", *KINDS)
+    tie: str = one_of("co-authorship", *SHARED, *CITING, "correspondence", "two-mode")
+    of: str = one_of("person", *ITEMS)
+    second: str = one_of("", "", *ITEMS)
+    project: str = one_of("", "", *ITEMS)
     counting: str = one_of("full", "full", "fractional")
     normalise: str = one_of("none", "none", "association", "cosine", "jaccard", "inclusion", "equivalence")
     years: tuple[int, ...] = ()
@@ -24,3 +37,41 @@ class Relate:
     max_per_record: int = within(0, 0, 1e9)
     min_weight: float = within(0.0, 0, 1e18)
     keep: str = one_of("all", "all", "connected")
+
+    @property
+    def directed(self) -> bool:
+        """Whether a tie runs from one item to the other."""
+        return self.tie in DIRECTED
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """The kinds of the network's items."""
+        if self.tie != "two-mode":
+            return (self.of,)
+        return (self.project,) if self.project else (self.of, self.second)
+
+    @property
+    def reconciled(self) -> tuple[str, ...]:
+        """The kinds whose forms must be known to make the network."""
+        kinds = (*self.kinds, *((self.of, self.second) if self.tie == "two-mode" else ()))
+        kinds += ("reference",) if self.tie in CITING else ()
+        return tuple(dict.fromkeys(kind for kind in kinds if kind in KINDS))
+
+    def contradiction(self) -> tuple[str, str]:
+        """What in the sentence does not go together, and the cure; empty where all does."""
+        if self.tie in SHARED and self.of == "record":
+            return "records share no record", 'Tie them by "citation", "co-citation" or "coupling"'
+        if self.tie in ("citation", "coupling") and self.of == "reference":
+            return f"references are cited, not citing: no {self.tie} of them", 'Use "co-citation", or of = "record"'
+        if self.tie == "correspondence" and self.of not in ("person", "place"):
+            return f"letters go between people or places, not {self.of}s", 'Use of = "person" or of = "place"'
+        if self.tie == "two-mode" and (not self.second or self.second == self.of):
+            return "a two-mode network needs two kinds", 'Write of = ["person", "venue"]'
+        if self.tie != "two-mode" and (self.second or self.project):
+            return f"{self.tie} ties items of one kind", 'Use tie = "two-mode", or one kind'
+        if self.project and self.project not in (self.of, self.second):
+            return f"it cannot be projected to {self.project!r}", f"Use {self.of!r} or {self.second!r}"
+        if self.normalise != "none" and (self.directed or len(self.kinds) > 1):
+            what = "ties with a direction" if self.directed else "ties of two kinds"
+            return f"{what} are not normalised", 'Use normalise = "none"'
+        return "", ""

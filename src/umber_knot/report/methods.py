@@ -6,7 +6,7 @@ from collections import Counter
 
 from umber_knot import __version__
 from umber_knot.corpus.model import KIND_WORDS, Corpus
-from umber_knot.relate.parameters import Relate
+from umber_knot.relate.wording import DEFINED_BY, many, told
 from umber_knot.report.subject import Subject
 
 #: Topics of fewer items are only counted in the table of topics.
@@ -14,6 +14,12 @@ LISTED = 3
 
 SOURCES = {
     "Newman 2001": "Newman, M. E. J. (2001). Scientific collaboration networks. II. Physical Review E 64, 016132.",
+    "Small 1973": "Small, H. (1973). Co-citation in the scientific literature. Journal of the American Society for "
+    "Information Science 24, 265–269.",
+    "Kessler 1963": "Kessler, M. M. (1963). Bibliographic coupling between scientific papers. "
+    "American Documentation 14, 10–25.",
+    "Borgatti 1997": "Borgatti, S. P. & Everett, M. G. (1997). Network analysis of 2-mode data. "
+    "Social Networks 19, 243–269.",
     "Zitt 2000": "Zitt, M., Bassecoulard, E. & Okubo, Y. (2000). Shadows of the past in international cooperation. "
     "Scientometrics 47, 627–657.",
     "Salton 1983": "Salton, G. & McGill, M. J. (1983). Introduction to Modern Information Retrieval. McGraw-Hill.",
@@ -36,19 +42,12 @@ SOURCES = {
 }
 
 _WEIGHTS = {
-    "association": ("observed over expected shared records, c_ij T / (k_i k_j)", "Zitt 2000"),
-    "cosine": ("shared records over the geometric mean of both items' records", "Salton 1983"),
-    "jaccard": ("shared records over records with either item", ""),
-    "inclusion": ("shared records over the fewer of both items' records", ""),
-    "equivalence": ("squared shared records over the product of both items' records", "Callon 1991"),
+    "association": ("observed over expected, c_ij T / (k_i k_j)", "Zitt 2000"),
+    "cosine": ("the count over the geometric mean of both items' own", "Salton 1983"),
+    "jaccard": ("the count over what either item has", ""),
+    "inclusion": ("the count over the fewer of both items' own", ""),
+    "equivalence": ("the squared count over the product of both items' own", "Callon 1991"),
 }
-
-
-def counting_sentence(relate: Relate) -> str:
-    """How ties were made, in one sentence."""
-    _, many = KIND_WORDS[relate.of]
-    how = "counted in full" if relate.counting == "full" else "counted fractionally"
-    return f"Two {many} are tied when they share a record, {how}."
 
 
 def flow_lines(corpus: Corpus) -> list[str]:
@@ -77,14 +76,14 @@ def methods(subject: Subject) -> str:
 
     corpus, relate, group = subject.corpus, subject.relate, subject.group
     grouped, stable = subject.grouped, subject.stable
-    _, many = KIND_WORDS[relate.of]
+    items = many(relate)
     network, filtered = subject.network, subject.related.filtered
     lines = ["# Method", "", "## Records", ""]
     for source in corpus.sources:
         troubles = f", {len(source.problems)} problems" if source.problems else ""
         coded = f", {source.encoding}" if source.encoding else ""
-        told = f"; {source.told}" if source.told else ""
-        lines.append(f"- {source.name}: {source.records:,} records ({source.format}{coded}{troubles}){told}")
+        found = f"; {source.told}" if source.told else ""
+        lines.append(f"- {source.name}: {source.records:,} records ({source.format}{coded}{troubles}){found}")
     undated = f"; {filtered.undated:,} without a year" if filtered.undated else ""
     lines += ["", *flow_lines(corpus), f"{len(corpus):,} records in all{undated}.", "", "## Reconciling", ""]
     what = Counter((d.kind, d.decision) for d in subject.ledger)
@@ -94,13 +93,20 @@ def methods(subject: Subject) -> str:
         lines.append("No forms were merged, set aside or kept apart.")
     for kind, level in sorted(subject.accept.items()):
         lines.append(f"- suggestions for {kind} were taken at a confidence of {level:g} and above")
-    resolution = subject.resolutions[relate.of]
-    forms = len(resolution.entity)
-    unmatched = [f"- not applied: {d.decision} {d.form!r}: {why}" for d, why in resolution.unapplied]
-    lines += [*unmatched, "", f"{forms:,} spellings stand for {len(resolution.label):,} {many}.", "", "## Ties", ""]
-    text = counting_sentence(relate)
-    if relate.counting == "fractional":
-        text += " A pair in a record of n items counts 1/(n − 1)" + cite("Newman 2001") + "."
+    for kind in relate.reconciled:
+        resolution = subject.resolutions[kind]
+        lines += [f"- not applied: {d.decision} {d.form!r}: {why}" for d, why in resolution.unapplied]
+        forms, entities = len(resolution.entity), len(resolution.label)
+        lines += ["", f"{forms:,} spellings stand for {entities:,} {KIND_WORDS[kind][1]}."]
+    lines += ["", "## Ties", ""]
+    text = told(relate).rstrip(".") + cite(DEFINED_BY.get(relate.tie, "")) + "."
+    if relate.counting == "fractional" and not relate.directed:
+        sides = relate.tie == "two-mode" and not relate.project
+        text += (
+            " A pair of a record with n items on one side and m on the other counts 1/(n·m)."
+            if sides
+            else (" A pair among n items that share something counts 1/(n − 1)" + cite("Newman 2001") + ".")
+        )
     lines.append(text)
     if relate.normalise != "none":
         definition, name = _WEIGHTS[relate.normalise]
@@ -110,8 +116,8 @@ def methods(subject: Subject) -> str:
         lines.append(f"- {why}: {before:,} → {after:,} {unit} ({before - after:,} left out)")
     if not filtered.steps:
         lines.append("- none")
-    kept = "the largest connected part" if relate.keep == "connected" else f"all {many}, tied or not"
-    lines += ["", f"Kept: {kept}. The network has {len(network):,} {many} and {network.ties:,} ties."]
+    kept = "the largest connected part" if relate.keep == "connected" else f"all {items}, tied or not"
+    lines += ["", f"Kept: {kept}. The network has {len(network):,} {items} and {network.ties:,} ties."]
     lines += ["", "## Topics", ""]
     quality = (
         f"modularity with resolution {group.grain:g}" + cite("Reichardt 2006")

@@ -13,7 +13,7 @@ from umber_knot.group.result import Grouped, Stable
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.shared import Related
+from umber_knot.relate.result import Related
 from umber_knot.report.parameters import Report
 
 

@@ -13,7 +13,7 @@ from umber_knot.chart.drawing import Drawing
 from umber_knot.corpus.model import Corpus, line_name
 from umber_knot.group.result import Grouped, Stable
 from umber_knot.network.model import Days, Network, years
-from umber_knot.relate.shared import Related
+from umber_knot.relate.result import Related
 
 _RUNS = ("=", "+", "-", "@", "\t", "\r")
 
@@ -122,9 +122,9 @@ def topics_csv(grouped: Grouped) -> str:
 def records_csv(corpus: Corpus, related: Related) -> str:
     """Every record with its anchor, source, line, and whether and with how many items it is in the network; ``also``
     lists where it was found besides."""
-    network, counted = related.network, related.counted
-    shown = np.zeros(int(max(counted.item.max(initial=-1), network.entity.max(initial=-1))) + 1, bool)
-    shown[network.entity] = True
+    counted = related.counted
+    shown = np.zeros(len(counted.things), bool)
+    shown[related.shown()] = True
     items = np.bincount(counted.record[shown[counted.item]], minlength=len(corpus))
     also: dict[int, list[str]] = {}
     f = corpus.also

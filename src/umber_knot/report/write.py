@@ -6,15 +6,15 @@ from pathlib import Path
 
 from umber_knot.chart.palette import LIGHT, Theme
 from umber_knot.chart.scene import Layers
-from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.errors import UserError
 from umber_knot.network.csv_tables import items_table, ties_table
 from umber_knot.network.gml import gml
 from umber_knot.network.graphml import graphml
 from umber_knot.network.node_link import node_link
 from umber_knot.reconcile.decisions import decisions_csv
+from umber_knot.relate.wording import counted_in, many, told
 from umber_knot.report.flow import flow_svg
-from umber_knot.report.methods import counting_sentence, methods
+from umber_knot.report.methods import methods
 from umber_knot.report.png import png
 from umber_knot.report.subject import Subject
 from umber_knot.report.svg import PlateText, plate
@@ -27,17 +27,16 @@ _OWN = ("id", "label", "kind", "records", "mean_year", "citations")
 def plate_text(subject: Subject) -> PlateText:
     """The words on a plate."""
     network, relate, corpus, grouped = subject.network, subject.relate, subject.corpus, subject.grouped
-    many = KIND_WORDS[network.kind][1]
     dated = corpus.year[corpus.year > 0]
     years = relate.years or ((int(dated.min()), int(dated.max())) if len(dated) else ())
     span = f", {years[0]}–{years[1]}" if years else ""
     passed = f" in at least {relate.min_records} records" if relate.min_records > 1 else ""
     caption = (
-        f"{len(network):,} {many}{passed} and {network.ties:,} ties from {len(corpus):,} records{span}. "
-        f"{counting_sentence(relate)} {len(grouped.topics)} topics, grain {subject.group.grain:g}, "
+        f"{len(network):,} {many(relate)}{passed} and {network.ties:,} ties from {len(corpus):,} records{span}. "
+        f"{told(relate)} {len(grouped.topics)} topics, grain {subject.group.grain:g}, "
         f"seed {subject.group.seed}."
     )
-    weight = "records shared" if relate.normalise == "none" else f"records shared, {relate.normalise}"
+    weight = counted_in(relate) + ("" if relate.normalise == "none" else f", {relate.normalise}")
     lighter = int((network.weight < subject.chart.least_tie).sum())
     if lighter:
         weight += f"; {lighter:,} under {subject.chart.least_tie:.3g} not drawn"

@@ -6,16 +6,18 @@ from umber_knot.lineage.nodes import Node, digest
 from umber_knot.reconcile.suggest import suggest as suggested
 from umber_knot.relate.effect import effects
 from umber_knot.relate.offers import Offers
+from umber_knot.relate.parameters import SHARED
 from umber_knot.work.state import Passed, State
 from umber_knot.work.tasks.keeper import Keeper
 from umber_knot.work.worker import Job
 
 
 def suggest(keeper: Keeper, job: Job, state: State, kind: str) -> tuple[str, Passed]:
-    """The offers of a kind; their effects are told where the strand looked at is of that kind."""
+    """The offers of a kind; their effects are told where the strand looked at ties that kind by shared records."""
     inputs = keeper.inputs(job, state)
     relate = state.recipe.strand(state.strand).relate
-    nodes = [Node("reconcile", 0, kind)] + ([Node("relate", state.strand)] if relate.of == kind else [])
+    shared = relate.of == kind and relate.tie in SHARED
+    nodes = [Node("reconcile", 0, kind)] + ([Node("relate", state.strand)] if shared else [])
     done = {o.node: o.result for o in keeper.lineage.update(inputs, job.progress, nodes)}
     resolution = done[nodes[0]].resolution
     level = state.recipe.reconcile.accept.get(kind)
@@ -28,7 +30,7 @@ def suggest(keeper: Keeper, job: Job, state: State, kind: str) -> tuple[str, Pas
         found = suggested(inputs.corpus, kind, resolution, own, lambda: job.progress("looking for variants"))
         offers = Offers(kind, state.corpus_key(), resolution.mentions(inputs.corpus).forms, tuple(found), ())
         keeper.kept.put(key, offers)
-    if relate.of == kind:
+    if shared:
         related = done[nodes[1]]
         told = effects(resolution, related.counted, related.filtered, relate, offers.suggestions)
         offers = Offers(kind, offers.corpus_key, offers.forms, offers.suggestions, tuple(told))

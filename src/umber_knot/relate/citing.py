@@ -1,0 +1,54 @@
+"""Who cites what: the references of records as citations of records of the study, or of any work.
+
+A reference that was matched to a record counts as that record, however it is written; spellings that were merged count once.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from umber_knot.corpus.model import Corpus, Ints
+from umber_knot.gather.references import Matches
+from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.things import distinct
+
+
+class Citations(NamedTuple):
+    """Citing and cited records of the study, each pair once; how many cite themselves, and how many a later year."""
+
+    citing: Ints
+    cited: Ints
+    itself: int
+    later: int
+
+
+def citations(corpus: Corpus, matches: Matches) -> Citations:
+    """Citations among the records of a study; a record's citation of itself is left out."""
+    mentions = corpus.of("reference")
+    cited = matches.record[mentions.form]
+    known = cited >= 0
+    citing, cited = distinct(mentions.record[known], cited[known])
+    other = citing != cited
+    citing, cited = citing[other], cited[other]
+    dated = (corpus.year[citing] > 0) & (corpus.year[cited] > 0)
+    later = int((dated & (corpus.year[cited] > corpus.year[citing])).sum())
+    return Citations(citing, cited, int((~other).sum()), later)
+
+
+def works(corpus: Corpus, matches: Matches, references: Resolution) -> tuple[Ints, Ints]:
+    """Which record cites which work, each pair once, sorted by record; works are numbered as ``references`` does.
+
+    Entities of references that mean one record of the study are one work, under the lowest number among them.
+    """
+    mentions = references.mentions(corpus)
+    form = np.arange(len(references.entity))
+    means = np.full(len(references.entity), -1, np.int64)
+    means[: len(matches.record)] = matches.record
+    lowest = np.full(len(corpus) + 1, len(references.label), np.int64)
+    known = form[means >= 0]
+    np.minimum.at(lowest, means[known], references.entity[known])
+    work = np.arange(len(references.label), dtype=np.int64)
+    work[references.entity[known]] = lowest[means[known]]
+    return distinct(mentions.record, work[references.entity[mentions.form]].astype(np.int32))

@@ -1,0 +1,238 @@
+"""Counting ties of every kind (METHODS, "Ties"): each way gives incidences of records and items, and summed pairs.
+
+Full counting adds 1 for a pair; fractional counting shares a record out: 1/(n − 1) among n items that share it (Newman
+2001), 1/(n·m) between n items on one side and m on the other. The pairs of every record are laid out in arrays and summed by
+sorting, which gives the first and last day of a tie on the way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from umber_knot.corpus.model import Corpus, Floats, Ints
+from umber_knot.gather.references import Matches
+from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.citing import citations, works
+from umber_knot.relate.pairs import UNDATED, Summed, across, summed, within
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.result import Counted, Step
+from umber_knot.relate.things import Bools, Things, distinct, mentioned, things
+
+#: Roles in which people made a record together; not who edited it, or was written to.
+MAKING = ("", "from", "to")
+#: Who or where a letter, or a directed tie of a network file, comes from, and goes to.
+SENDING, RECEIVING = ("sender", "from"), ("recipient", "to")
+
+
+@dataclass
+class _Count:
+    """What is counted on: ``keep`` marks the records that pass, ``steps`` say what was left out."""
+
+    corpus: Corpus
+    known: Mapping[str, Resolution]
+    matches: Matches | None
+    sentence: Relate
+    things: Things
+    keep: Bools
+    steps: list[Step]
+
+    # -- incidences
+
+    def mentioned(self, kind: str, *roles: str) -> tuple[Ints, Ints]:
+        """Records that pass and the entities of a kind in them."""
+        record, item = mentioned(self.corpus, kind, self.known, *roles)
+        inside = self.keep[record]
+        return record[inside], item[inside]
+
+    def not_too_many(self, record: Ints) -> Bools:
+        """Leave out records with more than the most incidences; whether each incidence stays."""
+        most, before = self.sentence.max_per_record, int(self.keep.sum())
+        if not most:
+            return np.ones(len(record), np.bool_)
+        small = np.bincount(record, minlength=len(self.corpus)) <= most
+        self.keep &= small
+        self.steps.append((f"more than {most}", before, int(self.keep.sum()), "records"))
+        return small[record]
+
+    def days(self, record: Ints) -> tuple[Ints, Ints]:
+        return self.corpus.begin[record], self.corpus.end[record]
+
+    @property
+    def full(self) -> bool:
+        return self.sentence.counting == "full"
+
+    # -- ways
+
+    def shared(self, record: Ints, item: Ints) -> Counted:
+        """Items tied by the records that hold both."""
+        stays = self.not_too_many(record)
+        record, item = record[stays], item[stays]
+        return self._by_hubs(record, item, record, item, self.corpus.weight[record], *self.days(record))
+
+    def cited_together(self) -> Counted:
+        """Items tied by the records that cite both; an item's records are those that cite it."""
+        kind = self.sentence.of
+        if kind == "reference":
+            return self.shared(*self._works())
+        citing, cited, *_ = citations(self.corpus, self._matches())
+        inside = self.keep[citing]
+        citing, cited = citing[inside], cited[inside]
+        if kind == "record":
+            return self.shared(citing, cited)
+        record, item = mentioned(self.corpus, kind, self.known, *_roles(kind))
+        link, of = across(cited, record)
+        return self.shared(*distinct(citing[link], item[of]))
+
+    def coupled(self) -> Counted:
+        """Items tied by the works that both cite; the references of an item's records are pooled."""
+        record, item = self._own()
+        citing, work = self._works()
+        one, at = across(record, citing)
+        hub, coupled = distinct(work[at], item[one])
+        undated = np.full(len(hub), UNDATED)
+        return self._by_hubs(record, item, hub, coupled, np.ones(len(hub)), undated, undated)
+
+    def citing(self) -> Counted:
+        """Items tied to those that their records cite."""
+        record, item = self._own()
+        citing, cited, itself, later = citations(self.corpus, self._matches())
+        inside = self.keep[citing] & self.keep[cited]
+        citing, cited = citing[inside], cited[inside]
+        if itself:
+            self.steps.append(("cites itself", len(citing) + itself, len(citing), "citations"))
+        if later:
+            self.steps.append((f"{later:,} cite a later year, and stay", len(citing), len(citing), "citations"))
+        size = np.bincount(record, minlength=len(self.corpus))
+        link, i = across(citing, record)
+        second, j = across(cited[link], record)
+        link, i = link[second], i[second]
+        share = np.ones(len(link)) if self.full else 1.0 / (size[citing[link]] * size[cited[link]])
+        return self._directed(record, item, item[i], item[j], share, *self.days(citing[link]))
+
+    def written(self) -> Counted:
+        """Senders tied to recipients, a tie a letter."""
+        kind = self.sentence.of
+        record, item = self.mentioned(kind, *SENDING, *RECEIVING)
+        stays = self.not_too_many(record)
+        record, item = record[stays], item[stays]
+        return self._sides(record, item, self.mentioned(kind, *SENDING), self.mentioned(kind, *RECEIVING))
+
+    def two_mode(self) -> Counted:
+        """Items of two kinds tied by the records that name both; or those of one by what they share of the other."""
+        s = self.sentence
+        one, other = (self.mentioned(kind, *_roles(kind)) for kind in (s.of, s.second))
+        stays = self.not_too_many(np.concatenate([one[0], other[0]]))
+        first, second = stays[: len(one[0])], stays[len(one[0]) :]
+        one, other = (one[0][first], one[1][first]), (other[0][second], other[1][second])
+        if s.project:
+            own, hubs = (one, other) if s.project == s.of else (other, one)
+            i, j = across(own[0], hubs[0])
+            hub, item = distinct(hubs[1][j], own[1][i])
+            undated = np.full(len(hub), UNDATED)
+            return self._by_hubs(*own, hub, item, np.ones(len(hub)), undated, undated)
+        right = other[0], other[1] + np.int32(self.things.start[1])
+        record, item = distinct(np.concatenate([one[0], right[0]]), np.concatenate([one[1], right[1]]))
+        return self._sides(record, item, one, right)
+
+    # -- parts of them
+
+    def _own(self) -> tuple[Ints, Ints]:
+        """The items of the records that pass."""
+        kind = self.sentence.of
+        record, item = self.mentioned(kind, *_roles(kind))
+        stays = self.not_too_many(record)
+        return record[stays], item[stays]
+
+    def _matches(self) -> Matches:
+        assert self.matches is not None
+        return self.matches
+
+    def _works(self) -> tuple[Ints, Ints]:
+        record, work = works(self.corpus, self._matches(), self.known["reference"])
+        inside = self.keep[record]
+        return record[inside], work[inside]
+
+    def _by_hubs(
+        self, record: Ints, item: Ints, hub: Ints, shared: Ints, weight: Floats, begin: Ints, end: Ints
+    ) -> Counted:
+        """Items tied by the hubs that hold both; ``hub`` and ``shared`` are sorted, ``weight`` is each hub's own."""
+        size = np.bincount(hub)[hub] if len(hub) else hub
+        source, target, where = within(hub, shared)
+        share = weight[where] if self.full else weight[where] / (size[where] - 1)
+        n, tied = len(self.things), size >= 2
+        own = (size[tied] - 1.0) * weight[tied] if self.full else weight[tied]
+        return self._counted(
+            record,
+            item,
+            summed(source, target, share, begin[where], end[where], n),
+            np.bincount(shared[tied], own, n).astype(np.float64),
+            np.bincount(shared, minlength=n),
+        )
+
+    def _sides(self, record: Ints, item: Ints, one: tuple[Ints, Ints], other: tuple[Ints, Ints]) -> Counted:
+        """The items on one side of a record tied to those on the other."""
+        i, j = across(one[0], other[0])
+        where = one[0][i]
+        sizes = [np.bincount(side[0], minlength=len(self.corpus))[where] for side in (one, other)]
+        share = self.corpus.weight[where] / (1.0 if self.full else sizes[0] * sizes[1])
+        return self._directed(record, item, one[1][i], other[1][j], share, *self.days(where))
+
+    def _directed(
+        self, record: Ints, item: Ints, source: Ints, target: Ints, share: Floats, begin: Ints, end: Ints
+    ) -> Counted:
+        ties = summed(source, target, share, begin, end, len(self.things))
+        strength = np.bincount(ties.source, ties.weight, len(self.things))
+        strength = strength + np.bincount(ties.target, ties.weight, len(self.things))
+        diagonal = np.bincount(item, minlength=len(self.things))
+        return self._counted(record, item, ties, strength.astype(np.float64), diagonal)
+
+    def _counted(self, record: Ints, item: Ints, ties: Summed, strength: Floats, diagonal: Ints) -> Counted:
+        n = len(self.things)
+        size = np.bincount(record, minlength=len(self.corpus))[record] if len(record) else record
+        return Counted(
+            self.things,
+            self.sentence.directed,
+            record,
+            item,
+            size.astype(np.int32),
+            np.bincount(item, minlength=n).astype(np.int32),
+            diagonal.astype(np.int32),
+            *ties,
+            strength,
+            tuple(self.steps),
+        )
+
+
+def _roles(kind: str) -> tuple[str, ...]:
+    """The roles in which mentions of a kind count where nothing else is said."""
+    return MAKING if kind == "person" else ()
+
+
+def count(
+    corpus: Corpus, resolutions: Mapping[str, Resolution], sentence: Relate, matches: Matches | None = None
+) -> Counted:
+    """The counted network of a sentence, before items are left out.
+
+    ``resolutions`` by kind must hold ``sentence.reconciled``; ``matches`` is needed where ties come from references.
+    """
+    keep, steps = np.ones(len(corpus), bool), list[Step]()
+    if sentence.years:
+        first, last = sentence.years
+        keep = (corpus.year >= first) & (corpus.year <= last)
+        steps.append((f"not from {first} to {last}, or undated", len(corpus), int(keep.sum()), "records"))
+    on = _Count(corpus, resolutions, matches, sentence, things(corpus, sentence.kinds, resolutions), keep, steps)
+    if sentence.tie == "co-authorship":
+        return on.shared(*on.mentioned(sentence.of, *MAKING))
+    if sentence.tie == "co-occurrence":
+        return on.shared(*on.mentioned(sentence.of))
+    ways = {
+        "citation": on.citing,
+        "co-citation": on.cited_together,
+        "coupling": on.coupled,
+        "correspondence": on.written,
+        "two-mode": on.two_mode,
+    }
+    return ways[sentence.tie]()

@@ -1,0 +1,84 @@
+"""Pairs of items laid out in arrays and summed by sorting: within what they share, or across from one to the other."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from umber_knot.corpus.model import Floats, Ints
+
+Places = NDArray[np.int64]
+_LEAST, _MOST = np.iinfo(np.int32).min, np.iinfo(np.int32).max
+UNDATED = np.int32(_LEAST)
+
+
+class Summed(NamedTuple):
+    """Ties, each pair once, sorted; arrays of shape (ties,). Days are from 1970-01-01, the least number undated."""
+
+    source: Ints
+    target: Ints
+    times: Ints
+    weight: Floats
+    first: Ints
+    last: Ints
+
+
+def within(hub: Ints, item: Ints) -> tuple[Ints, Ints, Places]:
+    """All pairs of items of one hub: (lower item, higher item, place of the first in the incidences).
+
+    ``hub`` and ``item``, shape (incidences,), are sorted by hub, then item.
+    """
+    if not len(hub):
+        return item, item, np.zeros(0, np.int64)
+    starts = np.flatnonzero(np.r_[True, hub[1:] != hub[:-1]])
+    end = np.repeat(np.r_[starts[1:], len(hub)], np.diff(np.r_[starts, len(hub)]))
+    following = end - np.arange(len(hub)) - 1  # how many incidences of the same hub come after each
+    first = np.repeat(np.arange(len(hub)), following)
+    offset = np.arange(len(first)) - np.repeat(np.cumsum(following) - following, following)
+    return item[first], item[first + 1 + offset], first
+
+
+def across(left: Ints, right: Ints) -> tuple[Places, Places]:
+    """Places of all pairs of a left and a right incidence of one record: both shape (pairs,).
+
+    ``left`` and ``right`` are the records of two lists of incidences; the right one is sorted.
+
+    >>> [part.tolist() for part in across(np.array([0, 1]), np.array([1, 1, 2]))]
+    [[1, 1], [0, 1]]
+    """
+    low, high = np.searchsorted(right, left, "left"), np.searchsorted(right, left, "right")
+    many = high - low
+    one = np.repeat(np.arange(len(left)), many)
+    offset = np.arange(len(one)) - np.repeat(np.cumsum(many) - many, many)
+    return one, low[one] + offset
+
+
+def summed(source: Ints, target: Ints, share: Floats, begin: Ints, end: Ints, n: int) -> Summed:
+    """Each pair of items below ``n`` once, with how often it came, its shares added and its first and last day."""
+    if not len(source):
+        none = np.zeros(0, np.int32)
+        return Summed(none, none, none, np.zeros(0), none, none)
+    key = source.astype(np.int64) * n + target
+    order = np.argsort(key, kind="stable")
+    key = key[order]
+    starts = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
+    return Summed(
+        (key[starts] // n).astype(np.int32),
+        (key[starts] % n).astype(np.int32),
+        np.diff(np.r_[starts, len(key)]).astype(np.int32),
+        np.add.reduceat(share[order], starts),
+        dated(np.minimum.reduceat(late(begin)[order], starts)),
+        np.maximum.reduceat(end[order], starts).astype(np.int32),
+    )
+
+
+def late(day: Ints) -> Ints:
+    """Days in which no date comes after every date, so that the least of several is a date."""
+    return np.where(day == _LEAST, _MOST, day)
+
+
+def dated(day: Ints) -> Ints:
+    """Days from ``late`` ones."""
+    return np.where(day == _MOST, _LEAST, day).astype(np.int32)

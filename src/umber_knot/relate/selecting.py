@@ -1,0 +1,108 @@
+"""From the counted network to the one that is shown: items and ties left out in the fixed order, weights normalised."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from umber_knot.corpus.model import KIND_WORDS, Corpus, Floats, Ints
+from umber_knot.network.model import Network, components, days
+from umber_knot.relate.pairs import UNDATED, dated, late
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.result import Counted, Filtered
+
+
+def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
+    """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, keep."""
+    words = " and ".join(KIND_WORDS[kind][1] for kind in counted.things.kinds)
+    steps = list(counted.steps)
+    seen = counted.records > 0
+    kept = counted.records >= max(1, sentence.min_records)
+    if sentence.min_records > 1:
+        steps.append((f"fewer than {sentence.min_records} records", int(seen.sum()), int(kept.sum()), words))
+    present = kept & ~counted.things.aside
+    if present.sum() < kept.sum():
+        steps.append(("set aside", int(kept.sum()), int(present.sum()), words))
+    network = _network(corpus, counted, normalised(counted, sentence.normalise)).kept(present)
+    if sentence.min_weight > 0:
+        heavy = network.weight >= sentence.min_weight
+        steps.append((f"ties lighter than {sentence.min_weight:g}", network.ties, int(heavy.sum()), "ties"))
+        network = network.thinned(heavy)
+    part = components(len(network), network.source, network.target)
+    if sentence.keep == "connected" and len(network):
+        steps.append(("not in the largest part", len(network), int((part == 0).sum()), words))
+        network, part = network.kept(part == 0), part[part == 0]
+    allowed = ~counted.things.aside
+    top = int(counted.records[allowed].max(initial=1))
+    thresholds = np.arange(1, top + 1)
+    both = np.minimum(counted.records[counted.source], counted.records[counted.target])
+    both = both[allowed[counted.source] & allowed[counted.target]]
+    return Filtered(
+        network,
+        part,
+        tuple(steps),
+        _at_least(counted.records[allowed], thresholds),
+        _at_least(both, thresholds),
+        int((corpus.year == 0).sum()),
+    )
+
+
+def _at_least(values: Ints, thresholds: NDArray[np.int64]) -> Ints:
+    """How many values reach each threshold."""
+    ordered = np.sort(values)
+    return (len(ordered) - np.searchsorted(ordered, thresholds)).astype(np.int32)
+
+
+def normalised(counted: Counted, how: str) -> Floats:
+    """Weights of all counted ties; s is the diagonal, k the counted strength of an item, T the sum of all strengths.
+
+    association c·T/(k_i·k_j) (Zitt, Bassecoulard & Okubo 2000), cosine c/√(s_i·s_j) (Salton & McGill 1983), Jaccard
+    c/(s_i + s_j − c), inclusion c/min(s_i, s_j), equivalence c²/(s_i·s_j) (Callon et al. 1991).
+    """
+    c = counted.weight
+    s = counted.diagonal.astype(np.float64)
+    s_i, s_j = s[counted.source], s[counted.target]
+    if how == "association":
+        k = counted.strength
+        return c * k.sum() / (k[counted.source] * k[counted.target])
+    if how == "cosine":
+        return c / np.sqrt(s_i * s_j)
+    if how == "jaccard":
+        return c / (s_i + s_j - c)
+    if how == "inclusion":
+        return c / np.minimum(s_i, s_j)
+    if how == "equivalence":
+        return c * c / (s_i * s_j)
+    return c
+
+
+def _network(corpus: Corpus, counted: Counted, weight: Floats) -> Network:
+    """Every thing as an item; a record dates itself, anything else is dated by its records."""
+    whole, n = counted.things, len(counted.things)
+    item, record = (counted.item, counted.record) if whole.kinds != ("record",) else (np.arange(n),) * 2
+    first, last = np.full(n, np.iinfo(np.int32).max, np.int32), np.full(n, UNDATED, np.int32)
+    np.minimum.at(first, item, late(corpus.begin[record]))
+    np.maximum.at(last, item, corpus.end[record])
+    year = corpus.year[record]
+    known = year > 0
+    with np.errstate(invalid="ignore", divide="ignore"):
+        mean = np.bincount(item[known], year[known], n) / np.bincount(item[known], minlength=n)
+    return Network(
+        kinds=whole.kinds,
+        kind_code=whole.code(),
+        label=whole.label,
+        form=whole.form,
+        entity=whole.entity(),
+        records=counted.records,
+        citations=np.bincount(item, corpus.citations[record], n).astype(np.int32),
+        first=days(dated(first)),
+        last=days(last),
+        mean_year=mean,
+        source=counted.source,
+        target=counted.target,
+        weight=weight,
+        count=counted.count,
+        tie_first=days(counted.tie_first),
+        tie_last=days(counted.tie_last),
+        directed=counted.directed,
+    )

@@ -1,0 +1,294 @@
+"""Every kind of tie against its definition (METHODS, "Ties"), written plainly over sets of small made-up studies."""
+
+import itertools
+from collections import Counter
+from math import sqrt
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from umber_knot.corpus.assemble import corpus_of
+from umber_knot.corpus.model import Decision, RawRecord, Source
+from umber_knot.errors import UserError
+from umber_knot.gather.references import Matches
+from umber_knot.lineage.recipe import parse_recipe
+from umber_knot.reconcile.decisions import resolve
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.relating import relate
+from umber_knot.relate.wording import called, told
+
+PEOPLE, VENUES, YEARS = "ABCDE", "XYZ", [0, 1990, 1995, 2001]
+RECORD = st.fixed_dictionaries(
+    {
+        "people": st.lists(st.sampled_from(PEOPLE), max_size=4, unique=True),
+        "venue": st.sampled_from(["", *VENUES]),
+        "year": st.sampled_from(YEARS),
+        "cites": st.lists(st.sampled_from([0, 1, 2, 3, 4, "p", "q"]), max_size=6),
+        "from": st.lists(st.sampled_from(PEOPLE), max_size=2, unique=True),
+        "to": st.lists(st.sampled_from(PEOPLE), max_size=3, unique=True),
+    }
+)
+STUDIES = st.lists(RECORD, min_size=1, max_size=7)
+
+
+def build(study, decisions=(), merged=(), **sentence):
+    """The network of a sentence; a reference is written ``r3`` (or ``R3``) where it means record 3."""
+    raw = [
+        RawRecord(
+            k + 1,
+            title=f"{k} on mud",
+            persons=r["people"],
+            venue=r["venue"],
+            year=r["year"],
+            references=[f"r{c}" if n % 2 else f"R{c}" for n, c in enumerate(r["cites"])],
+            others=[("person", "sender", name) for name in r["from"]]
+            + [("person", "recipient", name) for name in r["to"]],
+        )
+        for k, r in enumerate(study)
+    ]
+    corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", len(raw)), raw)])
+    forms = corpus.of("reference").forms
+    means = [int(f[1:]) if f[1:].isdigit() and int(f[1:]) < len(study) else -1 for f in forms]
+    matches = Matches(np.array(means, np.int32), np.ones(len(means)), np.zeros(len(means), np.int8))
+    spelt = [Decision("reference", "merge", f, f.lower()) for f in forms if f[0] == "R" and f.lower() in list(forms)]
+    sentence = Relate(**sentence)
+    known = {kind: resolve(corpus, kind, [*decisions, *spelt]) for kind in sentence.reconciled}
+    return corpus, relate(corpus, known, sentence, matches)
+
+
+def ties(related, names=None):
+    """(source, target) → (weight, count) by label, records by their number."""
+    network = related.network
+    said = [network.entity[i] if network.kind_of(i) == "record" else network.label[i] for i in range(len(network))]
+    found = {}
+    for s, t, w, c in zip(network.source, network.target, network.weight, network.count):
+        key = (said[s], said[t])
+        found[key if network.directed else tuple(sorted(key, key=str))] = (pytest.approx(w, rel=1e-9), int(c))
+    return found
+
+
+def cited(study, r):
+    """The works a record cites: records of the study by number, others by name."""
+    return {c if isinstance(c, int) and c < len(study) else f"r{c}" for c in study[r]["cites"]}
+
+
+def works_in(study, r):
+    return {c for c in cited(study, r) if isinstance(c, int) and c != r}
+
+
+def shared_out(hubs, full):
+    """Pairs within each hub."""
+    weight, times = Counter(), Counter()
+    for items in hubs:
+        for pair in itertools.combinations(sorted(items, key=str), 2):
+            weight[pair] += 1 if full else 1 / (len(items) - 1)
+            times[pair] += 1
+    return {p: (w, times[p]) for p, w in weight.items()}
+
+
+counting = st.sampled_from(["full", "fractional"])
+
+
+@given(STUDIES, st.sampled_from(["record", "person", "venue"]), counting)
+@settings(max_examples=60)
+def test_citation(study, of, how):
+    own = {
+        "record": lambda r: {r},
+        "person": lambda r: set(study[r]["people"]),
+        "venue": lambda r: {study[r]["venue"]} - {""},
+    }[of]
+    weight, times = Counter(), Counter()
+    for r in range(len(study)):
+        for c in works_in(study, r):
+            for pair in itertools.product(own(r), own(c)):
+                weight[pair] += 1 if how == "full" else 1 / (len(own(r)) * len(own(c)))
+                times[pair] += 1
+    _, related = build(study, tie="citation", of=of, counting=how)
+    assert related.network.directed
+    assert ties(related) == {p: (w, times[p]) for p, w in weight.items()}
+
+
+@given(STUDIES, st.sampled_from(["record", "reference", "person"]), counting)
+@settings(max_examples=60)
+def test_co_citation(study, of, how):
+    hubs = []
+    for r in range(len(study)):
+        if of == "record":
+            hubs.append(works_in(study, r))
+        elif of == "person":
+            hubs.append({p for c in works_in(study, r) for p in study[c]["people"]})
+        else:
+            hubs.append(cited(study, r))
+    _, related = build(study, tie="co-citation", of=of, counting=how)
+    expected = shared_out(hubs, how == "full")
+    if of == "reference":  # labels are a spelling of it
+        found = Counter(round(float(w), 9) for w in related.network.weight.tolist())
+        assert found == Counter(round(w, 9) for w, _ in expected.values())
+        assert related.network.records.sum() == sum(map(len, hubs))
+    else:
+        assert ties(related) == expected
+
+
+@given(
+    STUDIES, st.sampled_from(["record", "person", "venue"]), counting, st.sampled_from(["none", "cosine", "jaccard"])
+)
+@settings(max_examples=60)
+def test_coupling(study, of, how, normalise):
+    own = {
+        "record": lambda r: {r},
+        "person": lambda r: set(study[r]["people"]),
+        "venue": lambda r: {study[r]["venue"]} - {""},
+    }[of]
+    pools = {}
+    for r in range(len(study)):
+        for item in own(r):
+            pools.setdefault(item, set()).update(cited(study, r))
+    hubs = {}
+    for item, works in pools.items():
+        for work in works:
+            hubs.setdefault(work, set()).add(item)
+    expected = shared_out(hubs.values(), how == "full")
+    if normalise == "cosine":
+        expected = {(a, b): (w / sqrt(len(pools[a]) * len(pools[b])), n) for (a, b), (w, n) in expected.items()}
+    elif normalise == "jaccard":
+        expected = {(a, b): (w / (len(pools[a]) + len(pools[b]) - w), n) for (a, b), (w, n) in expected.items()}
+    _, related = build(study, tie="coupling", of=of, counting=how, normalise=normalise)
+    assert ties(related) == expected
+
+
+@given(STUDIES, counting, st.sampled_from([(), (1990, 1995)]), st.sampled_from([0, 3]))
+@settings(max_examples=60)
+def test_correspondence(study, how, years, most):
+    weight, times, first = Counter(), Counter(), {}
+    for r in study:
+        if (years and not years[0] <= r["year"] <= years[1]) or (most and len({*r["from"], *r["to"]}) > most):
+            continue
+        for pair in itertools.product(r["from"], r["to"]):
+            weight[pair] += 1 if how == "full" else 1 / (len(r["from"]) * len(r["to"]))
+            times[pair] += 1
+            if r["year"]:
+                first[pair] = min(first.get(pair, 9999), r["year"])
+    _, related = build(study, tie="correspondence", counting=how, years=years, max_per_record=most)
+    assert ties(related) == {p: (w, times[p]) for p, w in weight.items()}
+    network = related.network
+    for s, t, day in zip(network.source, network.target, network.tie_first):
+        known = first.get((network.label[s], network.label[t]))
+        assert np.isnat(day) if known is None else day.astype("datetime64[Y]").astype(int) + 1970 == known
+
+
+@given(STUDIES, counting, st.sampled_from(["", "person", "venue"]))
+@settings(max_examples=60)
+def test_two_mode(study, how, project):
+    pairs = {(p, r["venue"]) for r in study if r["venue"] for p in r["people"]}
+    if project:
+        hubs = {}
+        for person, venue in pairs:
+            own, hub = (person, venue) if project == "person" else (venue, person)
+            hubs.setdefault(hub, set()).add(own)
+        expected = shared_out(hubs.values(), how == "full")
+    else:
+        expected, times = Counter(), Counter()
+        for r in study:
+            for person in r["people"] if r["venue"] else ():
+                expected[person, r["venue"]] += 1 if how == "full" else 1 / len(r["people"])
+                times[person, r["venue"]] += 1
+        expected = {p: (w, times[p]) for p, w in expected.items()}
+    _, related = build(study, tie="two-mode", of="person", second="venue", project=project, counting=how)
+    assert ties(related) == expected
+    network = related.network
+    if not project:
+        assert network.kinds == ("person", "venue")
+        assert sorted(network.identities()) == sorted(
+            {("person", p) for r in study for p in r["people"]} | {("venue", r["venue"]) for r in study if r["venue"]}
+        )
+
+
+def test_a_name_on_both_sides_stays_two_items_and_what_is_set_aside_leaves_its_side():
+    study = [{"people": ["X", "B"], "venue": "X", "year": 1990, "cites": [], "from": [], "to": []}]
+    _, related = build(study, tie="two-mode", of="person", second="venue")
+    assert (
+        related.network.identities() == [("person", "X"), ("person", "B"), ("venue", "X")] or len(related.network) == 3
+    )
+    assert sorted(related.network.told_apart()) == ["B", "X [person]", "X [venue]"]
+    aside = [Decision("person", "aside", "X", "")]
+    _, less = build(study, aside, tie="two-mode", of="person", second="venue")
+    assert sorted(less.network.identities()) == [("person", "B"), ("venue", "X")]
+    assert related.shown().tolist() == [0, 1, 2] and less.shown().tolist() == [1, 2]
+
+
+def test_a_record_that_cites_itself_or_the_future_is_said():
+    blank = {"people": ["A"], "venue": "", "from": [], "to": []}
+    study = [{**blank, "year": 1990, "cites": [0, 1]}, {**blank, "year": 1995, "cites": [1, 0]}]
+    corpus, related = build(study, tie="citation", of="record")
+    assert ties(related) == {(0, 1): (1, 1), (1, 0): (1, 1)}
+    assert related.filtered.steps == (
+        ("cites itself", 4, 2, "citations"),
+        ("1 cite a later year, and stay", 2, 2, "citations"),
+    )
+    assert list(related.network.label) == ["A 1990", "A 1995"]
+    assert list(related.network.form) == [corpus.anchor(0), corpus.anchor(1)]
+
+
+def test_no_ties_and_no_items_are_networks_too():
+    blank = {"people": [], "venue": "", "year": 0, "cites": [], "from": [], "to": []}
+    for sentence in (
+        {"tie": "citation", "of": "record"},
+        {"tie": "co-citation", "of": "reference"},
+        {"tie": "coupling", "of": "person"},
+        {"tie": "correspondence"},
+        {"tie": "two-mode", "of": "person", "second": "venue"},
+    ):
+        _, related = build([blank, blank], **sentence)
+        assert related.network.ties == 0 and len(related.network) == (2 if sentence.get("of") == "record" else 0)
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        ('tie = "correspondence"\nof = "keyword"', "letters go between people or places"),
+        ('tie = "two-mode"\nof = "person"', "needs two kinds"),
+        ('tie = "citation"\nof = "record"\nnormalise = "cosine"', "ties with a direction are not normalised"),
+        ('tie = "co-authorship"\nof = ["person", "venue"]', "ties items of one kind"),
+        ('tie = "two-mode"\nof = ["person", "venue"]\nproject = "keyword"', "cannot be projected"),
+        ('tie = "two-mode"\nof = ["person", "venue", "keyword"]', "one kind or two"),
+        ('tie = "coupling"\nof = "reference"', "cited, not citing"),
+        ('tie = "co-authorship"\nof = "record"', "records share no record"),
+        ('second = "venue"', "unknown key 'second'"),
+        ('tie = "cocitation"', "cannot be 'cocitation'"),
+    ],
+)
+def test_what_does_not_go_together_is_refused_with_a_cure(words, said):
+    with pytest.raises(UserError, match=said) as error:
+        parse_recipe(f'[gather]\nsources = ["a.ris"]\n[relate]\n{words}\n')
+    assert error.value.cure
+
+
+def test_a_recipe_of_two_kinds_reads_back():
+    text = '[gather]\nsources = ["a.ris"]\n[relate]\ntie = "two-mode"\nof = ["person", "venue"]\n'
+    recipe = parse_recipe(text)
+    assert (recipe.relate.of, recipe.relate.second) == ("person", "venue")
+    assert parse_recipe(recipe.toml()) == recipe and recipe.strands[0].proposed() == "People and venues"
+    one = parse_recipe(text + 'project = "person"\n')
+    assert one.strands[0].proposed() == "People by shared venues" and parse_recipe(one.toml()) == one
+
+
+def test_every_tie_has_its_own_words():
+    sentences = [
+        Relate(tie=tie, of=of, second=second, project=project)
+        for tie, of, second, project in (
+            ("co-authorship", "person", "", ""),
+            ("co-occurrence", "keyword", "", ""),
+            ("citation", "record", "", ""),
+            ("citation", "venue", "", ""),
+            ("co-citation", "reference", "", ""),
+            ("coupling", "record", "", ""),
+            ("correspondence", "person", "", ""),
+            ("correspondence", "place", "", ""),
+            ("two-mode", "person", "venue", ""),
+            ("two-mode", "person", "venue", "venue"),
+        )
+    ]
+    assert len({told(s) for s in sentences}) == len(sentences) == len({called(s) for s in sentences})
+    assert not [s for s in sentences if s.contradiction()[0]]
