@@ -15,6 +15,7 @@ from umber_knot.errors import UserError
 from umber_knot.gather.references import Matches
 from umber_knot.lineage.recipe import parse_recipe
 from umber_knot.reconcile.decisions import resolve
+from umber_knot.relate.explaining import Material, explain
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.relating import relate
 from umber_knot.relate.wording import called, told
@@ -55,7 +56,13 @@ def build(study, decisions=(), merged=(), **sentence):
     spelt = [Decision("reference", "merge", f, f.lower()) for f in forms if f[0] == "R" and f.lower() in list(forms)]
     sentence = Relate(**sentence)
     known = {kind: resolve(corpus, kind, [*decisions, *spelt]) for kind in sentence.reconciled}
-    return corpus, relate(corpus, known, sentence, matches)
+    related = relate(corpus, known, sentence, matches)
+    for k in range(len(related.counted.source)):  # every tie is the sum of the parts that explain it
+        a, b = int(related.counted.source[k]), int(related.counted.target[k])
+        terms = explain(Material(corpus, known, matches, sentence), related.counted, a, b)
+        assert len(terms) == related.counted.count[k]
+        assert sum(t.share for t in terms) == pytest.approx(related.counted.weight[k], rel=1e-9)
+    return corpus, related
 
 
 def ties(related, names=None):

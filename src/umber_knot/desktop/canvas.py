@@ -282,8 +282,9 @@ class Canvas(QWidget):
         s = self.session
         if s.corpus is None or not len(s.corpus):
             return "There are no records yet. Add a bibliography in Gather, or drop one here."
-        if not len(s.corpus.of(s.shown_strand.relate.of).record):
-            return f"No record gives {s.words()}. Choose another kind in the sentence above."
+        missing = [k for k in s.shown_strand.relate.kinds if k != "record" and not len(s.corpus.of(k).record)]
+        if missing:
+            return f"No record gives {s.words(2, missing[0])}. Choose another kind in the sentence above."
         return "No item passes the sentence above. Lower its least records, or widen its years."
 
     def _paint_chosen_ties(self, p: QPainter, x: np.ndarray, y: np.ndarray, chosen: set[int]) -> None:

@@ -16,6 +16,7 @@ from umber_knot.desktop.wording import of_decisions, of_values
 from umber_knot.errors import UserError
 from umber_knot.lineage.recipe import Recipe, parse_recipe
 from umber_knot.reconcile.decisions import refused
+from umber_knot.relate.wording import told
 
 #: Tasks that write records into the study; nothing else may write meanwhile, and a new state does not stop them.
 WRITING = ("gather", "take", "bring_in", "copy", "salvage", "migrate")
@@ -37,7 +38,10 @@ class Commands(Published):
 
     def set_recipe(self, section: str, **values: Any) -> None:
         """Change values of one section, of the strand looked at where it is a strand's own."""
-        self._change(of_values(values), lambda r: r.changed(section, self.strand.id, **values))
+        label = of_values(values)
+        if {"tie", "of", "second", "project"} & set(values):
+            label = told(dataclasses.replace(self.strand.relate, **values)).rstrip(".")
+        self._change(label, lambda r: r.changed(section, self.strand.id, **values))
 
     def add_strand(self, **relate: Any) -> None:
         """Make one more network: a copy of the one looked at, with some words of its sentence changed."""

@@ -2,109 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from html import escape
-from urllib.parse import quote, unquote
 
 import numpy as np
-from PyQt6.QtCore import QUrl
-from PyQt6.QtGui import QImage, QPainter, QShowEvent, QTextDocument
-from PyQt6.QtWidgets import QTextBrowser, QVBoxLayout, QWidget
+from PyQt6.QtGui import QImage, QPainter, QShowEvent
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from umber_knot.chart.palette import topic_colours
-from umber_knot.corpus.model import KINDS
 from umber_knot.corpus.steps import Item
+from umber_knot.desktop.pages import Page, item_anchor, record_page_html, records_html
 from umber_knot.desktop.parts import Panel, anchor
-from umber_knot.desktop.selection import Selection, understood, written
+from umber_knot.desktop.selection import written
 from umber_knot.desktop.session import Session
-from umber_knot.desktop.theme import SANS, SERIF, colour, look
-from umber_knot.network.model import Network
-from umber_knot.relate.relating import evidence, records_of
-
-SHOWN = 12  # records listed at once
-
-
-class Page(QTextBrowser):
-    """Linked text in the house style; ``fill`` takes HTML whose texts are escaped."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.setOpenLinks(False)
-        self.setOpenExternalLinks(False)
-        self.document().setDocumentMargin(0)
-        self.anchorClicked.connect(self._follow)
-        self.more: dict[str, int] = {}
-        self._filled: object = None  # what is shown, and in which look
-
-    def fill(self, html: str, pictures: dict[str, QImage] | None = None) -> None:
-        c = look()
-        if self._filled == (html, pictures, c.ink):
-            return  # as it stands, scrolled as it is
-        self._filled = html, pictures, c.ink
-        self.document().setDefaultStyleSheet(
-            f"body {{ font-family: '{SANS}'; font-size: 13px; color: {c.ink}; }} a {{ color: {c.ink}; text-decoration: none; }}"
-            f" .title {{ font-family: '{SERIF}'; font-size: 20px; }} .serif {{ font-family: '{SERIF}'; font-size: 15px; }}"
-            f" .faint {{ color: {c.faint}; font-size: 12px; }} .head {{ font-weight: bold; }} .ochre {{ color: {c.ochre}; }}"
-            f" .link {{ color: {c.umber}; text-decoration: underline; }} td {{ padding: 2px 0; white-space: nowrap; }} pre {{ font-size: 12px; }}"
-        )
-        for name, image in (pictures or {}).items():
-            self.document().addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(name), image)
-        self.setHtml(f"<body>{html}</body>")
-
-    def _follow(self, url: QUrl) -> None:
-        kind, _, quoted = bytes(url.toEncoded()).decode().partition(":")
-        key = unquote(quoted)
-        s = self.session
-        if kind == "item":
-            s.select(Selection(items=understood(key)))
-        elif kind == "tie":
-            a, b = understood(key)
-            s.select(Selection(tie=(a, b)))
-        elif kind == "topic":
-            s.select(Selection(topic=int(key)))
-        elif kind == "record":
-            s.select(Selection(record=int(key)))
-        elif kind == "aside":
-            self.session.set_aside_selected()
-        elif kind == "more":
-            self.more[key] = self.more.get(key, SHOWN) * 4
-            s.selected.emit()
-
-
-def record_html(s: Session, record: int, extra: str = "") -> str:
-    """Two lines for a record: its title, and people, year and place in the source."""
-    assert s.corpus is not None
-    people = s.corpus.of("person")
-    lo, hi = np.searchsorted(people.record, [record, record + 1])
-    names = [people.forms[f] for f in people.form[lo:hi][:3]]
-    who = "; ".join(names) + (" and others" if hi - lo > 3 else "")
-    year = int(s.corpus.year[record])
-    line = ", ".join(filter(None, [who, str(year) if year else "no year"]))
-    title = s.corpus.title[record] or "(no title)"
-    return (
-        f'<p style="margin:0 0 9px 0"><span class="serif">{anchor("record", int(s.corpus.id[record]), title)}</span><br>'
-        f'<span class="faint">{escape(line)}{extra} · {escape(_places(s, record))}</span></p>'
-    )
-
-
-def _places(s: Session, record: int) -> str:
-    """Where a record was found, every place."""
-    assert s.corpus is not None
-    return "; also ".join([s.corpus.place(record), *(s.corpus.spot(a, b) for a, b, *_ in s.corpus.findings(record))])
-
-
-def records_html(page: Page, s: Session, records: Sequence[int], key: str, extra: Sequence[str] = ()) -> str:
-    """A list of records with a link to more."""
-    shown = page.more.get(key, SHOWN)
-    parts = [record_html(s, int(r), extra[k] if extra else "") for k, r in enumerate(records[:shown])]
-    if len(records) > shown:
-        parts.append(f'<p><a class="link" href="more:{quote(key, safe="")}">{len(records) - shown:,} more</a></p>')
-    head = f"1–{min(shown, len(records))} of {len(records):,}"
-    return (
-        f'<p style="margin:12px 0 6px 0"><span class="head">Records</span> <span class="faint">{head}</span></p>'
-        + "".join(parts)
-    )
+from umber_knot.desktop.theme import colour, look
+from umber_knot.desktop.why import tie_html
+from umber_knot.relate.relating import records_of
+from umber_knot.relate.wording import counted_in
 
 
 def years_picture(years: np.ndarray, low: int, high: int, tint: str, ratio: float, wide: int) -> QImage:
@@ -173,10 +86,11 @@ class Evidence(QWidget):
         s = self.session
         network = s.related.network
         n = len(network)
-        top = np.lexsort((np.arange(n), -network.records))[:10]
+        one_each = n > 0 and int(network.records.max()) == 1
+        most = network.degree() if one_each else network.records
+        top = np.lexsort((np.arange(n), -most))[:10]
         rows = "".join(
-            f'<tr><td width="100%">{item_anchor(network, i)}</td>'
-            f'<td align="right" class="faint">{network.records[i]}</td></tr>'
+            f'<tr><td width="100%">{item_anchor(network, i)}</td><td align="right" class="faint">{most[i]}</td></tr>'
             for i in top
         )
         return (
@@ -184,7 +98,7 @@ class Evidence(QWidget):
             '<p class="faint">Choose an item, a tie, a topic or a record anywhere, and read here why it is there: '
             "its records with file and line, its ties, its spellings.</p>"
             + (
-                f'<p class="head" style="margin-bottom:2px">Most records</p><table width="100%">{rows}</table>'
+                f'<p class="head" style="margin-bottom:2px">Most {"ties" if one_each else "records"}</p><table width="100%">{rows}</table>'
                 if rows
                 else ""
             )
@@ -225,7 +139,8 @@ class Evidence(QWidget):
         ties = np.flatnonzero((network.source == i) | (network.target == i))
         ties = ties[np.lexsort((-network.count[ties], -network.weight[ties]))][:8]
         rows, weighed = "", s.shown_strand.relate.normalise != "none" or s.shown_strand.relate.counting != "full"
-        head = "weight, records shared" if weighed else "records shared"
+        counts = counted_in(s.shown_strand.relate)
+        head = f"weight, {counts}" if weighed else counts
         for t in ties.tolist():
             other = int(network.target[t] if network.source[t] == i else network.source[t])
             away = ' <span class="faint">another topic</span>' if s.grouped.topic[other] != topic else ""
@@ -242,15 +157,24 @@ class Evidence(QWidget):
             else '<p class="faint">No ties.</p>'
         )
         n = len(records)
+        found = "cited by" if s.shown_strand.relate.tie == "co-citation" else "in"
         return (
-            f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(network.label[i])}</p>'
-            f'<p style="margin:0">in {n:,} record{"s" * (n != 1)}{span}{topic_line}</p>{picture}{strongest}'
-            f"{self._spellings(entity)}{self._settle()}{records_html(self.page, s, records, 'item' + written(identity))}"
+            f'<p class="faint">Evidence</p><p class="title" style="margin:4px 0">{escape(network.label[i])}</p>{self._title(identity, entity)}'
+            f'<p style="margin:0">{found} {n:,} record{"s" * (n != 1)}{span}{topic_line}</p>{picture}{strongest}'
+            f"{self._spellings(network.kind_of(i), entity)}{self._settle()}{records_html(self.page, s, records, 'item' + written(identity))}"
         )
 
-    def _spellings(self, entity: int) -> str:
+    def _title(self, identity: Item, entity: int) -> str:
+        """The title of a record that is an item, as a link to it."""
         s = self.session
-        resolution = s.resolution(s.shown_strand.relate.of)
+        if identity[0] != "record":
+            return ""
+        title = s.corpus.title[entity] or "(no title)"
+        return f'<p class="serif" style="margin:0 0 4px 0">{anchor("record", int(s.corpus.id[entity]), title)}</p>'
+
+    def _spellings(self, kind: str, entity: int) -> str:
+        s = self.session
+        resolution = s.resolution(kind)
         if resolution is None:
             return ""
         forms = resolution.members(entity)
@@ -318,89 +242,3 @@ class Evidence(QWidget):
 
     def _topic_name(self, topic: int) -> str:
         return next((t.name for t in self.session.grouped.topics if t.number == topic + 1), f"topic {topic + 1}")
-
-
-def tie_html(page: Page, s: Session, a: Item, b: Item) -> str:
-    """Why two items are tied: the sum that makes the weight, what each has alone, and the records."""
-    network, counted = s.related.network, s.related.counted
-    i, j = sorted((s.item(a), s.item(b)))
-    ea, eb = s.related.shown()[[i, j]].tolist()
-    found = np.flatnonzero((network.source == i) & (network.target == j))
-    shared = evidence(counted, ea, eb)
-    n_a, n_b = int(counted.records[ea]), int(counted.records[eb])
-    weight = f"{network.weight[found[0]]:.3g}" if len(found) else "no tie drawn"
-    size = np.bincount(counted.record, minlength=len(s.corpus))
-    extra: list[str] = [f" · {size[r]} {s.words(int(size[r]))}" for r in shared.tolist()]
-    sums = ""
-    if s.shown_strand.relate.counting == "fractional" and len(shared):
-        terms = [f"1/{size[r] - 1}" for r in shared.tolist()]
-        extra = [f"{e} · gives {t}" for e, t in zip(extra, terms)]
-        total = sum(1 / (size[r] - 1) for r in shared.tolist())
-        said = " + ".join(terms[:12]) + (" + …" if len(terms) > 12 else "")
-        sums = f'<p class="faint" style="margin:2px 0">{said} = {total:.3f}</p>'
-    if s.shown_strand.relate.normalise != "none" and len(found):
-        sums += f'<p class="faint" style="margin:2px 0">normalised by {s.shown_strand.relate.normalise}: {weight}</p>'
-    wash = look().wash
-    cells = "".join(
-        f'<td width="33%" style="padding:6px;{"background:" + wash if k == 1 else ""}"><b>{n:,}</b><br>'
-        f'<span class="faint">{escape(text)}</span></td>'
-        for k, (n, text) in enumerate(
-            (
-                (n_a - len(shared), f"only {network.label[i]}"),
-                (len(shared), "together"),
-                (n_b - len(shared), f"only {network.label[j]}"),
-            )
-        )
-    )
-    return (
-        f'<p class="faint">Why are they tied?</p><p class="title" style="margin:4px 0">'
-        f'{item_anchor(network, i)} — <span style="color:{look().umber}">{weight}</span> — '
-        f"{item_anchor(network, j)}</p>"
-        f'<p style="margin:0">{len(shared):,} record{"s" * (len(shared) != 1)} together</p>{sums}'
-        f'<table width="100%" cellspacing="0" style="margin-top:6px"><tr>{cells}</tr></table>'
-        f"{records_html(page, s, shared.tolist(), 'tie', extra)}"
-    )
-
-
-def item_anchor(network: Network, i: int) -> str:
-    """An item's label as a link to it."""
-    return anchor("item", written(network.identity(i)), network.label[i])
-
-
-def record_page_html(s: Session, record: int) -> str:
-    """One record in full: what it says, what each of its mentions stands for, and its raw text."""
-    d = s.detail(record)
-    faint = escape(", ".join(filter(None, [d.type, d.date, d.doi])))
-    parts = [
-        f'<p class="faint">Record · {escape(_places(s, record))}</p>',
-        f'<p class="title" style="margin:4px 0">{escape(d.title or "(no title)")}</p>',
-        f'<p class="faint" style="margin:0">{faint}</p>',
-    ]
-    for kind in KINDS:
-        said = _mentioned(s, kind, record)
-        if said:
-            head = s.words(2, kind).capitalize()
-            parts.append(f'<p style="margin:10px 0 0 0"><span class="head">{head}</span><br>{", ".join(said)}</p>')
-    if d.abstract:
-        parts.append(f'<p style="margin:10px 0 0 0" class="serif">{escape(d.abstract)}</p>')
-    raw = escape(d.raw[:4000])
-    parts.append('<p style="margin:12px 0 0 0"><span class="head">As it stands in the file</span></p>')
-    parts.append(f'<pre style="white-space:pre-wrap">{raw}</pre>')
-    return "".join(parts)
-
-
-def _mentioned(s: Session, kind: str, record: int) -> list[str]:
-    """The mentions of a kind in a record, each with what it stands for and as a link where that is in the network."""
-    mentions, resolution = s.mentions(kind), s.resolution(kind)
-    lo, hi = np.searchsorted(mentions.record, [record, record + 1])
-    said = []
-    for f in mentions.form[lo:hi].tolist():
-        form = mentions.forms[f]
-        if resolution is None:
-            said.append(escape(form))
-            continue
-        entity = int(resolution.entity[f])
-        stands, head = resolution.label[entity], mentions.forms[int(resolution.head[entity])]
-        text = anchor("item", written((kind, head)), form) if s.item((kind, head)) >= 0 else escape(form)
-        said.append(text + (f' <span class="faint">for {escape(stands)}</span>' if stands != form else ""))
-    return said

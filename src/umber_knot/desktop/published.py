@@ -22,6 +22,7 @@ from umber_knot.lineage.recipe import Recipe, Strand
 from umber_knot.lineage.snapshot import Snapshot
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.offered import Offered, offered
 from umber_knot.relate.offers import Offers
 from umber_knot.relate.result import Related
 from umber_knot.work.state import State
@@ -73,6 +74,7 @@ class Published(QObject):
         self.noted: tuple[int, ...] = ()  # decisions whose effect is still to be kept
         self.label = ""
         self._places: tuple[Network | None, dict[Item, int]] = (None, {})
+        self._offered: tuple[Corpus | None, Matches | None, tuple[Offered, ...]] = (None, None, ())
         self._current: tuple[Any, Any, set[str]] = (None, None, set())
         self._drawn: tuple[Any, list[Any], Drawing | None] = (None, [], None)
 
@@ -230,7 +232,19 @@ class Published(QObject):
 
     def words(self, n: int = 2, kind: str = "") -> str:
         """The interface's word for the kind of item, in the number of ``n``."""
-        return KIND_WORDS[kind or self.shown_strand.relate.of][0 if n == 1 else 1]
+        if kind:
+            return KIND_WORDS[kind][0 if n == 1 else 1]
+        kinds = self.shown_strand.relate.kinds
+        return " or ".join(KIND_WORDS[k][0] for k in kinds) if n == 1 else " and ".join(KIND_WORDS[k][1] for k in kinds)
+
+    def offered(self) -> tuple[Offered, ...]:
+        """The ties that the material allows, and why not the others."""
+        corpus, matched = self.shown.corpus, self.matched
+        if corpus is None:
+            return ()
+        if self._offered[0] is not corpus or self._offered[1] is not matched:
+            self._offered = corpus, matched, offered(corpus, matched)
+        return self._offered[2]
 
     def item(self, identity: Item) -> int:
         """An item's place in the network shown, −1 when it is not there."""

@@ -23,6 +23,7 @@ from umber_knot.errors import UserError
 from umber_knot.lineage.nodes import Node
 from umber_knot.lineage.recipe import Recipe, parse_recipe
 from umber_knot.lineage.snapshot import Snapshot
+from umber_knot.relate.parameters import SHARED
 from umber_knot.work.client import Worker
 from umber_knot.work.state import Changed, CorpusPart, NodePart, Passed, Renamed
 
@@ -233,7 +234,7 @@ class Session(Commands):
     def _basis_of(self, kind: str) -> object:
         """What the suggestions of a kind follow from."""
         own = [d.id for d in self.decisions if d.kind == kind]
-        relate = self.strand.relate if self.strand.relate.of == kind else None
+        relate = self.strand.relate if self.strand.relate.of == kind and self.strand.relate.tie in SHARED else None
         return self.state().corpus_key(), own, self.recipe.reconcile.accept.get(kind), relate
 
     def stop_work(self) -> None:

@@ -5,26 +5,11 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.desktop.parts import Link, Text, clear
 from umber_knot.desktop.sentence import Choice, Free, Sentence, Word
 from umber_knot.desktop.session import Session
-
-#: Kinds of item that a network can be of, with what they are.
-OF = (
-    ("person", "people", "authors of the records"),
-    ("keyword", "words", "keywords"),
-    ("venue", "venues", "journals, books, series"),
-    ("institution", "institutions", "of the affiliations"),
-    ("country", "countries", "of the affiliations"),
-    ("place", "places", "named in the records"),
-    ("reference", "references", "works that the records cite"),
-)
-
-
-def tie_of(kind: str) -> str:
-    """What ties items of a kind that share a record."""
-    return "co-authorship" if kind == "person" else "co-occurrence"
+from umber_knot.desktop.tying import another, kind_options
+from umber_knot.relate.wording import told
 
 
 def strand_words(session: Session) -> list[Word]:
@@ -32,23 +17,19 @@ def strand_words(session: Session) -> list[Word]:
     recipe = session.recipe
     if len(recipe.strands) < 2:
         return []
-    options = [
-        (s.id, name, f"{KIND_WORDS[s.relate.of][1]} that share a record")
-        for s, name in zip(recipe.strands, recipe.names())
-    ]
+    options = [(s.id, name, told(s.relate)) for s, name in zip(recipe.strands, recipe.names())]
     return [Choice(session.strand_id, options, lambda number: session.look_at(int(str(number))), "network"), ":"]
 
 
 def further_words(session: Session) -> list[Word]:
     """The end of a sentence: one more network."""
     several = len(session.recipe.strands) > 1
-    kinds = [k for k in OF if session.corpus is None or len(session.corpus.of(k[0]).forms)]
     return [
         "And a further network of" if several else "And a second network of",
         Choice(
             "",
-            [("", "…", "a copy of this one, with another kind of item; Ctrl+Shift+N"), *kinds],
-            lambda kind: session.add_strand(of=kind, tie=tie_of(str(kind))),
+            [("", "…", "a copy of this one, with another kind of item; Ctrl+Shift+N"), *kind_options(session)],
+            lambda kind: session.add_strand(**another(session, str(kind))),
             "further network",
             scrolls=False,
         ),

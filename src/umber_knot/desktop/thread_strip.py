@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from umber_knot.desktop.session import STAGES, Session
 from umber_knot.desktop.theme import colour, look, sans
+from umber_knot.relate.wording import told
 
 #: Strands listed at most, and the height of a line.
 LISTED, ROW = 7, 17.0
@@ -241,10 +242,8 @@ class ThreadStrip(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         strand = self._strand_at(event.position().y())
         if strand is not None:
-            of = self.session.recipe.strand(strand).relate.of
-            text = (
-                f"{self.session.strand_name(strand)}: {self.session.words(2, of)} that share a record (Left and Right)"
-            )
+            sentence = self.session.recipe.strand(strand).relate
+            text = f"{self.session.strand_name(strand)}: {told(sentence)} (Left and Right)"
         else:
             name = self._at(event.position().y())
             state = "current" if name in self.session.current else "to be brought up to date"

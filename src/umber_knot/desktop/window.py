@@ -52,8 +52,10 @@ class Window(QWidget):
         self.side = QWidget()
         self.side.setLayout(self._side())
         row.addWidget(self.side)
+        gather = GatherDesk(session)
+        gather.desk_asked.connect(self.show_desk)
         self.desks: dict[str, Desk] = {
-            "gather": GatherDesk(session),
+            "gather": gather,
             "reconcile": ReconcileDesk(session),
             "relate": RelateDesk(session),
             "group": GroupDesk(session),

@@ -37,12 +37,11 @@ def citations(corpus: Corpus, matches: Matches) -> Citations:
     return Citations(citing, cited, int((~other).sum()), later)
 
 
-def works(corpus: Corpus, matches: Matches, references: Resolution) -> tuple[Ints, Ints]:
-    """Which record cites which work, each pair once, sorted by record; works are numbered as ``references`` does.
+def work_of(corpus: Corpus, matches: Matches, references: Resolution) -> Ints:
+    """The work that each form of a reference names, shape (forms,), numbered as ``references`` does.
 
     Entities of references that mean one record of the study are one work, under the lowest number among them.
     """
-    mentions = references.mentions(corpus)
     form = np.arange(len(references.entity))
     means = np.full(len(references.entity), -1, np.int64)
     means[: len(matches.record)] = matches.record
@@ -51,4 +50,10 @@ def works(corpus: Corpus, matches: Matches, references: Resolution) -> tuple[Int
     np.minimum.at(lowest, means[known], references.entity[known])
     work = np.arange(len(references.label), dtype=np.int64)
     work[references.entity[known]] = lowest[means[known]]
-    return distinct(mentions.record, work[references.entity[mentions.form]].astype(np.int32))
+    return work[references.entity].astype(np.int32)
+
+
+def works(corpus: Corpus, matches: Matches, references: Resolution) -> tuple[Ints, Ints]:
+    """Which record cites which work, each pair once, sorted by record."""
+    mentions = references.mentions(corpus)
+    return distinct(mentions.record, work_of(corpus, matches, references)[mentions.form])

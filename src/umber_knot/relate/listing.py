@@ -16,13 +16,15 @@ BELOW = 400
 
 @dataclass(frozen=True, slots=True)
 class Listing:
-    """One row an item of the network, in the network's order, then one for each item below the line.
+    """One row an item of the network, in the network's order, then one for each item below the line; ``thing`` is its
+    number among all.
 
     ``ties``, ``strength`` and ``part`` (from 1, the largest first) are NaN below it. ``order`` puts the rows in the
     order they are read in, most records first; ``line`` is how many stand above, ``under`` how many were left out.
     """
 
     label: list[str]
+    thing: Ints
     records: Ints
     ties: Floats
     strength: Floats
@@ -36,13 +38,15 @@ def listed(related: Related, most: int = BELOW) -> Listing:
     """The items of a network and up to ``most`` of those its filters left out; what is set aside is in neither."""
     network, counted, n = related.network, related.counted, len(related.network)
     kept = np.zeros(len(counted.records), bool)
-    kept[related.shown()] = True
+    shown = related.shown()
+    kept[shown] = True
     left = ~kept & (counted.records > 0) & ~counted.things.aside
     below = np.flatnonzero(left)
     below = below[np.lexsort((below, -counted.records[below]))][:most]
     degree, blank = network.degree(), np.full(len(below), np.nan)
     return Listing(
         [*network.label, *(counted.things.label[e] for e in below.tolist())],
+        np.r_[shown, below],
         np.r_[network.records, counted.records[below]],
         np.r_[degree, blank],
         np.r_[network.strength(), blank],

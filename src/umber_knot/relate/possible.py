@@ -9,14 +9,18 @@ import numpy as np
 
 from umber_knot.corpus.model import Corpus
 from umber_knot.gather.references import Matches
+from umber_knot.relate.offered import offered
+from umber_knot.relate.parameters import CITING, SHARED, Relate
 
 
 class Possible(NamedTuple):
-    """One kind of tie: how many of the records serve it, and what to know about it."""
+    """One kind of tie: how many of the records serve it, what to know about it, and the networks that it makes, each with
+    its name (none where it cannot be made)."""
 
     ties: str
     records: int
     said: str
+    networks: tuple[Relate, ...] = ()
 
 
 def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
@@ -27,6 +31,12 @@ def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
         mentions = corpus.of(kind).in_role(*roles) if roles else corpus.of(kind)
         return len(np.unique(mentions.record))
 
+    can = [one for one in offered(corpus, matches) if not one.why]
+
+    def networks(kinds: tuple[str, ...], *ties: str) -> tuple[Relate, ...]:
+        fit = (one for one in can if one.of in kinds and one.tie in ties and one.second != "record")
+        return tuple(Relate(tie=one.tie, of=one.of, second=one.second) for one in fit)
+
     people, words, places = having("person", "", "from", "to"), having("keyword"), having("institution")
     countries = having("country")
     found = [
@@ -34,11 +44,13 @@ def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
             "People who share a record",
             people,
             f"{people:,} of {n:,} name people" if people else "no record names people",
+            networks(("person",), *SHARED, "two-mode"),
         ),
         Possible(
             "Words in a record",
             words,
             f"{words:,} of {n:,} have words" if words else "no record has keywords or headings",
+            networks(("keyword",), *SHARED, "two-mode"),
         ),
         Possible(
             "Institutions and countries",
@@ -48,9 +60,17 @@ def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
             else f"{places:,} name an institution, none a country"
             if places
             else "no affiliation is given",
+            networks(("institution", "country", "place", "venue"), *SHARED),
         ),
     ]
-    return [*found, _citations(corpus, matches), _letters(corpus), _passages(corpus)]
+    citing = networks(("record", "reference", "person", "venue", "institution", "country"), *CITING)
+    letters = networks(("person", "place"), "correspondence")
+    return [
+        *found,
+        _citations(corpus, matches)._replace(networks=citing),
+        _letters(corpus)._replace(networks=letters),
+        _passages(corpus),
+    ]
 
 
 def _citations(corpus: Corpus, matches: Matches | None) -> Possible:

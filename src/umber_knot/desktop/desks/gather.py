@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QStackedWidget, QWidget
 
@@ -34,6 +34,7 @@ PAUSE = 120  # ms after the last key before the records are filtered
 
 class GatherDesk(Desk):
     shows = ("gather", "match", "preview", "columns")
+    desk_asked = pyqtSignal(str)  # for another desk
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -56,7 +57,7 @@ class GatherDesk(Desk):
             self.open_doubtful,
             self.open_fields,
         )
-        self.allows = Allows(session)
+        self.allows = Allows(session, lambda: self.desk_asked.emit("relate"))
         overview = QWidget()
         side = QHBoxLayout(overview)
         side.setContentsMargins(0, 0, 0, 0)

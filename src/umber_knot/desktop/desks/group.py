@@ -20,6 +20,7 @@ from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import colour, look, sans
 from umber_knot.group.inside import share_inside, unsure
+from umber_knot.relate.wording import many
 
 QUALITY = (
     ("modularity", "modularity", "more ties inside than expected; Reichardt & Bornholdt 2006"),
@@ -135,7 +136,7 @@ class GroupDesk(Desk):
         self.sentence.say(
             *strand_words(s),
             "Group",
-            f"{s.words(2, s.strand.relate.of)} as",
+            f"{many(s.strand.relate)} as",
             self._grouping(),
             ", by",
             Choice(g.quality, QUALITY, lambda v: set_(quality=v), "quality"),
@@ -145,7 +146,7 @@ class GroupDesk(Desk):
             Choice(g.weighted, WEIGHTED, lambda v: set_(weighted=v), "weights"),
             ", topics of at least",
             least,
-            f"{s.words(2, s.strand.relate.of)}",
+            f"{many(s.strand.relate)}",
             ", seed",
             seed,
             ", compared with",

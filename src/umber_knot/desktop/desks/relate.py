@@ -9,22 +9,22 @@ from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
 
 from umber_knot.corpus.model import Floats
 from umber_knot.desktop.desks.base import Desk
-from umber_knot.desktop.evidence import Page, record_page_html, tie_html
+from umber_knot.desktop.pages import Page, record_page_html
 from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
 from umber_knot.desktop.plots import Curves, Histogram
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Number, Sentence, Word, Years
 from umber_knot.desktop.session import Session
-from umber_knot.desktop.strands import OF, StrandRow, further_words, strand_words, tie_of
+from umber_knot.desktop.strands import StrandRow, further_words, strand_words
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
+from umber_knot.desktop.tying import tie_words
+from umber_knot.desktop.why import tie_html
 from umber_knot.desktop.wording import several
 from umber_knot.relate.listing import listed, strongest_tie
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.wording import counted_in, many
 
-COUNTING = (
-    ("full", "in full", "every shared record counts 1 for each pair"),
-    ("fractional", "fractionally", "a record of n items gives a pair 1/(n − 1); Newman 2001"),
-)
 NORMALISE = (
     ("none", "as counted", "the weight is the count"),
     ("association", "by association", "observed over expected; Zitt, Bassecoulard & Okubo 2000"),
@@ -42,17 +42,13 @@ KEEP = (
 def relate_words(session: Session, brief: bool = False) -> list[Word]:
     """The sentence of Relate as words and controls; ``brief`` for the top of the chart."""
     r = session.strand.relate
-    many = session.words()
+    items = many(r)
 
     def set_(**values: object) -> None:
         session.set_recipe("relate", **values)
 
-    def change_kind(kind: object) -> None:
-        set_(of=kind, tie=tie_of(str(kind)))
-
     dated = session.corpus.year[session.corpus.year > 0] if session.corpus is not None else np.zeros(0)
     low, high = (int(dated.min()), int(dated.max())) if len(dated) else (1900, 2100)
-    of = Choice(r.of, OF, change_kind, "kind of item")
     years = Years(r.years, low, high, lambda v: set_(years=v))
     least = Number(
         r.min_records,
@@ -60,11 +56,14 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         1_000_000,
         lambda v: set_(min_records=int(v)),
         name="least records",
-        hint=f"keep {many} in so many records",
+        hint=f"keep {items} in so many records",
     )
+    cited = r.tie == "co-citation"
+    enough: list[Word] = [", cited by at least" if cited else ", in at least", least, "records"]
+    if r.kinds == ("record",) and not cited:  # a record is one
+        enough = []
     if brief:
-        who = "who" if r.of == "person" else "that"
-        return [*strand_words(session), "Tie", of, f"{who} share a record,", years, ", in at least", least, "records"]
+        return [*strand_words(session), *tie_words(session), ",", years, *enough]
     most = Number(
         r.max_per_record,
         0,
@@ -77,24 +76,22 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     weight = Number(
         r.min_weight, 0, 1e9, lambda v: set_(min_weight=v), 0.5, "least weight", "drop lighter ties", 1, "any"
     )
-    everyone = tuple((v, many if v == "all" else w, m) for v, w, m in KEEP)
+    everyone = tuple((v, items if v == "all" else w, m) for v, w, m in KEEP)
+    counting: list[Word] = []
+    if (r.tie, r.of) != ("citation", "record"):
+        counting = [", counted", Choice(r.counting, counting_options(r), lambda v: set_(counting=v), "counting")]
+    if not r.directed and len(r.kinds) == 1:
+        counting += ["and weighed", Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights")]
     return [
         *strand_words(session),
-        "Tie",
-        of,
-        "who share a record," if r.of == "person" else "that share a record,",
-        "counted",
-        Choice(r.counting, COUNTING, lambda v: set_(counting=v), "counting"),
-        "and weighed",
-        Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights"),
+        *tie_words(session),
+        *counting,
         ", from",
         years,
         ", leaving out records with more than" if r.max_per_record else ", from records with",
         most,
-        f"{many},",
-        f"keeping {many} in at least",
-        least,
-        "records",
+        "works cited" if cited else items,
+        *enough,
         ", ties of",
         weight,
         "weight, and",
@@ -105,9 +102,24 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     ]
 
 
+def counting_options(r: Relate) -> list[tuple[str, str, str]]:
+    """The two ways to count, each with its arithmetic for the tie."""
+    if r.directed or len(r.kinds) > 1:
+        each = "citation" if r.tie == "citation" else "letter" if r.tie == "correspondence" else "record"
+        return [
+            ("full", "in full", f"every {each} counts 1 for each pair"),
+            ("fractional", "fractionally", f"a {each} between n and m of them gives a pair 1/(n·m)"),
+        ]
+    one = counted_in(r, 1)
+    return [
+        ("full", "in full", f"every {one} counts 1 for each pair"),
+        ("fractional", "fractionally", f"a {one} among n of them gives a pair 1/(n − 1); Newman 2001"),
+    ]
+
+
 class RelateDesk(Desk):
     sets_aside = True
-    shows = ("gather", "relate", "group", "strand", "suggest:person", "suggest:keyword")
+    shows = ("gather", "match", "relate", "group", "strand", "suggest:person", "suggest:keyword")
     needs = frozenset({"gather", "reconcile", "relate"})
 
     def __init__(self, session: Session) -> None:
@@ -170,9 +182,8 @@ class RelateDesk(Desk):
         self.strand.bring_up_to_date()
         if s.related is None:
             return
-        many = s.words()
         f = s.related.filtered
-        self.curves.show_counts(f.curve_items, f.curve_ties, s.shown_strand.relate.min_records, many)
+        self.curves.show_counts(f.curve_items, f.curve_ties, s.shown_strand.relate.min_records, s.words())
         self.degrees.show_values(f.network.degree(), f"ties of a {s.words(1)}")
         self._show_steps()
         self._show_items()
@@ -200,10 +211,7 @@ class RelateDesk(Desk):
         """The items, and below the line those the threshold leaves out, as far as suggestions may lift them."""
         s = self.session
         relate = s.shown_strand.relate
-        resolution = s.resolution(relate.of)
-        if resolution is None:
-            return
-        rows = listed(s.related, resolution)
+        rows = listed(s.related)
 
         def shown(name: str, v: Floats, digits: int) -> Column:
             return Column(name, lambda i: "–" if np.isnan(v[i]) else f"{v[i]:,.{digits}f}", v, 84)
@@ -216,10 +224,16 @@ class RelateDesk(Desk):
         least = relate.min_records
         self.items.heading.setText(s.words().capitalize())
         self.line.setText(f"the line is at {several(least, 'record')}; {rows.under:,} below it{lifted}")
+        titles = []
+        if relate.kinds == ("record",):
+            title = s.corpus.title
+            titles = [Column("title", lambda i: title[int(rows.thing[i])], None, 250, serif=True, faint=True)]
+        cited = "cited by" if relate.tie == "co-citation" else "records"
         self.table.show_rows(
             [
-                Column("name", lambda i: rows.label[i], None, 230),
-                Column("records", lambda i: f"{rows.records[i]:,}", rows.records, 84),
+                Column("name", lambda i: rows.label[i], None, 130 if titles else 230),
+                *titles,
+                Column(cited, lambda i: f"{rows.records[i]:,}", rows.records, 84),
                 shown("ties", rows.ties, 0),
                 shown("strength", rows.strength, 1),
                 shown("part", rows.part, 0),

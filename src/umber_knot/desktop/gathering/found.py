@@ -11,6 +11,10 @@ from umber_knot.desktop.parts import Elided, Link, Panel, Popup, Share, Text, cl
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 from umber_knot.desktop.wording import several
+from umber_knot.relate.offered import turned
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.possible import Possible
+from umber_knot.relate.wording import called, told
 
 
 class Found(Panel):
@@ -134,11 +138,11 @@ class Found(Panel):
 
 
 class Allows(Panel):
-    """Which ties can be made, which not, and why."""
+    """Which ties can be made, which not, and why. ``relate`` shows the network that was asked for."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, relate: Callable[[], object]) -> None:
         super().__init__("What can be tied")
-        self.session = session
+        self.session, self.relate = session, relate
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
         self.body.addLayout(self.rows)
@@ -149,7 +153,33 @@ class Allows(Panel):
         corpus = self.session.corpus
         for one in self.session.possible:
             tint = look().verdigris if one.records else look().line
-            share = Share(one.ties, one.said, one.records / max(len(corpus), 1), tint, strong=False)
+            name = "" if one.networks else one.ties
+            share = Share(name, one.said, one.records / max(len(corpus), 1), tint, strong=False)
+            if one.networks:
+                link = Link(one.ties, None, 13)
+                link.clicked.connect(lambda _, link=link, one=one: self._unfold(link, one))
+                link.setParent(share)
+                link.move(0, 3)
             if one.ties.startswith("Institutions"):
                 share.setToolTip("read from affiliations: where the institution is, not where the person is from")
             self.rows.addWidget(share)
+
+    def _unfold(self, below: Link, one: Possible) -> None:
+        """The networks that a kind of tie makes; one click makes it, or goes to it where it is there."""
+        popup = Popup(self)
+        popup.body.setSpacing(1)
+        for network in one.networks[:12]:
+            popup.body.addWidget(Link(called(network), lambda n=network: (popup.close(), self._make(n)), 13))
+            popup.body.addWidget(Text(told(network), 11, faint=True))
+            popup.body.addSpacing(7)
+        popup.unfold(below)
+
+    def _make(self, network: Relate) -> None:
+        s = self.session
+        own = (network.tie, network.of, network.second)
+        there = next((x for x in s.recipe.strands if (x.relate.tie, x.relate.of, x.relate.second) == own), None)
+        if there is not None:
+            s.look_at(there.id)
+        else:
+            s.add_strand(**turned(s.strand.relate, *own))
+        self.relate()

@@ -1,0 +1,125 @@
+"""The words of a sentence that say what ties what: the kind of item, and what its items do."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from umber_knot.corpus.model import KIND_WORDS
+from umber_knot.desktop.sentence import Choice, Word
+from umber_knot.desktop.session import Session
+from umber_knot.relate.offered import Offered, turned
+from umber_knot.relate.parameters import ITEMS, Relate
+
+#: What a kind of item is, where it is chosen.
+MEANS = {
+    "record": "the documents themselves",
+    "person": "authors of the records, or who wrote letters",
+    "keyword": "keywords",
+    "venue": "journals, books, series",
+    "institution": "of the affiliations",
+    "country": "of the affiliations",
+    "place": "named in the records",
+    "reference": "works that the records cite",
+}
+
+
+def kind_options(session: Session) -> list[tuple[str, str, str]]:
+    """The kinds of item of which some tie can be made."""
+    possible = {one.of for one in session.offered() if not one.why}
+    return [(kind, KIND_WORDS[kind][1], MEANS[kind]) for kind in MEANS if kind in possible and kind in ITEMS]
+
+
+def first_tie(session: Session, of: str) -> Offered:
+    """The first tie that can be made of a kind of item."""
+    own = [one for one in session.offered() if one.of == of]
+    return next((one for one in own if not one.why), own[0])
+
+
+def another(session: Session, of: str) -> dict[str, Any]:
+    """The words that make the sentence speak of another kind of item: tied as now where that can be, else otherwise."""
+    now, own = session.strand.relate, [one for one in session.offered() if one.of == of]
+    same = next(
+        (one for one in own if one.tie == now.tie and not one.why and one.second != of and now.tie != "two-mode"), None
+    )
+    best = same or first_tie(session, of)
+    return turned(now, best.tie, of, best.second)
+
+
+def said(one: Offered) -> tuple[str, str]:
+    """What items tied so do, and what that means."""
+    who = "who" if one.of == "person" else "that"
+    if one.tie == "two-mode":
+        other = KIND_WORDS[one.second][1]
+        return (
+            f"by the {other} they are in" if one.second == "record" else f"to the {other} in their records",
+            "two kinds of item in one network" if one.second != "record" else "items and records in one network",
+        )
+    ways = {
+        "co-authorship": (f"{who} share a record", "wrote or made it together"),
+        "co-occurrence": (
+            (f"{who} are named together", "in a record, in whatever role: editors, the people of a letter")
+            if one.of == "person"
+            else (f"{who} share a record", "stand in it together")
+        ),
+        "citation": (f"{who} cite one another", "with a direction: from the citing to the cited"),
+        "co-citation": (f"{who} are cited together", "a record cites both; Small 1973"),
+        "coupling": (f"{who} cite the same works", "in the study or not; Kessler 1963"),
+        "correspondence": (
+            f"{who} write to one another" if one.of == "person" else "that letters go between",
+            "from sender to recipient",
+        ),
+    }
+    return ways[one.tie]
+
+
+def tie_words(session: Session) -> list[Word]:
+    """``Tie people who share a record``: the kind, what its items do, and how two kinds are kept."""
+    r = session.strand.relate
+
+    def set_(values: dict[str, Any]) -> None:
+        if values:
+            session.set_recipe("relate", **values)
+
+    def choose(value: object) -> None:
+        one = Offered(*value)  # type: ignore[misc]
+        if one.why:
+            session.said.emit("They cannot be tied so", one.why, "note")
+        else:
+            set_(turned(r, one.tie, one.of, one.second))
+
+    offers = sorted((one for one in session.offered() if one.of == r.of), key=lambda one: bool(one.why))
+    options = [(tuple(one), said(one)[0], f"not here: {one.why}" if one.why else said(one)[1]) for one in offers]
+    now = next((value for value, *_ in options if value[0] == r.tie and value[2] == r.second), ())
+    words: list[Word] = [
+        "Tie",
+        Choice(r.of, kind_options(session), lambda kind: set_(another(session, str(kind))), "kind of item"),
+        Choice(
+            now or (r.tie, r.of, r.second, ""),
+            options or [((r.tie, r.of, r.second, ""), *said(Offered(r.tie, r.of, r.second)))],
+            choose,
+            "what ties them",
+            scrolls=False,
+        ),
+    ]
+    if r.tie == "two-mode":
+        words += [
+            ",",
+            Choice(
+                r.project, projections(r), lambda kind: set_(turned(r, r.tie, r.of, r.second, str(kind))), "kept as"
+            ),
+        ]
+    return words
+
+
+def projections(r: Relate) -> list[tuple[str, str, str]]:
+    """How a network of two kinds is kept."""
+    one, other = (KIND_WORDS[kind][1] for kind in (r.of, r.second))
+    return [
+        ("", "both kept", "a name on both sides stays two items"),
+        (
+            r.of,
+            f"as {one} who share them" if r.of == "person" else f"as {one} that share them",
+            f"tied by how many of the {other} they share",
+        ),
+        (r.second, f"as {other} that share them", f"tied by how many of the {one} they share"),
+    ]

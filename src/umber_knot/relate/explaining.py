@@ -1,0 +1,142 @@
+"""Why two items are tied: what each part of a tie's count comes from, and the arithmetic of its weight."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from umber_knot.corpus.model import Corpus, Ints
+from umber_knot.gather.references import Matches
+from umber_knot.reconcile.decisions import Resolution
+from umber_knot.relate.citing import work_of
+from umber_knot.relate.counting import MAKING, RECEIVING, SENDING
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.relating import evidence, records_of
+from umber_knot.relate.result import Counted
+from umber_knot.relate.things import mentioned
+
+
+class Term(NamedTuple):
+    """One part of a tie: a record, what it gives (``1/2``) and how much that is; ``other`` is a record that it cites
+    (−1 none), ``form`` a reference as it is written, or what both share."""
+
+    record: int
+    gives: str
+    share: float
+    other: int = -1
+    form: str = ""
+
+
+class Material(NamedTuple):
+    """What ties are counted from."""
+
+    corpus: Corpus
+    known: Mapping[str, Resolution]
+    matches: Matches | None
+    sentence: Relate
+
+
+def explain(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
+    """The parts of the tie from thing ``a`` to thing ``b``, in the order of the records; their shares add up to its
+    counted weight."""
+    s = on.sentence
+    if s.tie == "citation":
+        return _citing(on, counted, a, b)
+    if s.tie == "coupling" or s.project:
+        return _both(on, counted, a, b)
+    both = evidence(counted, a, b)
+    if s.tie == "correspondence" or s.tie == "two-mode":
+        return _across(on, both, a, b, counted)
+    size = counted.size[np.searchsorted(counted.record, both)]
+    return [_term(on, int(r), 1 if s.counting == "full" else int(n) - 1) for r, n in zip(both.tolist(), size.tolist())]
+
+
+def _term(on: Material, record: int, parts: int, other: int = -1, form: str = "", own: bool = True) -> Term:
+    weight = float(on.corpus.weight[record]) if own else 1.0
+    text = f"{weight:g}" if parts == 1 else f"{weight:g}/{parts}"
+    return Term(record, text, weight / parts, other, form)
+
+
+def _across(on: Material, records: Ints, a: int, b: int, counted: Counted) -> list[Term]:
+    """Records with ``a`` on one side and ``b`` on the other."""
+    s = on.sentence
+    if s.tie == "correspondence":
+        sides = [mentioned(on.corpus, s.of, on.known, *roles) for roles in (SENDING, RECEIVING)]
+    else:
+        sides = [mentioned(on.corpus, k, on.known, *(MAKING if k == "person" else ())) for k in (s.of, s.second)]
+        b -= counted.things.start[1]
+    terms = []
+    for r in records.tolist():
+        here = [item[np.searchsorted(record, r) : np.searchsorted(record, r, "right")] for record, item in sides]
+        if a in here[0] and b in here[1]:
+            terms.append(_term(on, r, 1 if s.counting == "full" else len(here[0]) * len(here[1])))
+    return terms
+
+
+def _citing(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
+    """Records of ``a`` that cite records of ``b``, each with the reference as it is written."""
+    assert on.matches is not None
+    citing, cited = records_of(counted, a), records_of(counted, b)
+    mentions = on.corpus.of("reference")
+    means = on.matches.record[mentions.form]
+    at = np.flatnonzero(np.isin(mentions.record, citing) & np.isin(means, cited) & (mentions.record != means))
+    seen: dict[tuple[int, int], int] = {}
+    for k in at.tolist():
+        seen.setdefault((int(mentions.record[k]), int(means[k])), int(mentions.form[k]))
+    terms = []
+    for (one, other), form in sorted(seen.items()):
+        parts = 1
+        if on.sentence.counting != "full":
+            parts = int(counted.size[np.searchsorted(counted.record, one)])
+            parts *= int(counted.size[np.searchsorted(counted.record, other)])
+        terms.append(_term(on, one, parts, other, mentions.forms[form], own=False))
+    return terms
+
+
+def _both(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
+    """What both share: works that both cite, or items of the other kind; each with a record of ``a``."""
+    s = on.sentence
+    if s.tie == "coupling":
+        assert on.matches is not None
+        references = on.known["reference"]
+        mentions = references.mentions(on.corpus)
+        hub = work_of(on.corpus, on.matches, references)[mentions.form]
+        record, called = mentions.record, references.label
+    else:
+        kind = s.second if s.project == s.of else s.of
+        record, hub = mentioned(on.corpus, kind, on.known, *(MAKING if kind == "person" else ()))
+        called = on.known[kind].label if kind != "record" else on.corpus.title
+    own, other = (np.isin(record, records_of(counted, thing)) for thing in (a, b))
+    common = np.intersect1d(hub[own], hub[other])
+    here = np.flatnonzero(np.isin(hub, common) & np.isin(record, counted.record))
+    here = here[np.argsort(hub[here], kind="stable")]
+    low, high = (np.searchsorted(hub[here], common, side) for side in ("left", "right"))
+    terms = []
+    for work, start, end in zip(common.tolist(), low.tolist(), high.tolist()):
+        holds = here[start:end]
+        n = len(np.unique(counted.item[np.isin(counted.record, record[holds])]))
+        first = int(record[holds[own[holds]][0]])
+        terms.append(_term(on, first, 1 if s.counting == "full" else n - 1, -1, called[work], own=False))
+    return terms
+
+
+def arithmetic(counted: Counted, how: str, a: int, b: int, c: float) -> str:
+    """A normalised weight written out from the counted weight ``c`` of two things; empty where it is not normalised."""
+    s_a, s_b = counted.diagonal[[a, b]].tolist()
+    k_a, k_b = counted.strength[[a, b]].tolist()
+    total = float(counted.strength.sum())
+    if how == "association":
+        written, value = f"{c:.4g}·{total:.6g}/({k_a:.4g}·{k_b:.4g})", c * total / (k_a * k_b)
+    elif how == "cosine":
+        written, value = f"{c:.4g}/√({s_a}·{s_b})", c / float(np.sqrt(s_a * s_b))
+    elif how == "jaccard":
+        written, value = f"{c:.4g}/({s_a} + {s_b} − {c:.4g})", c / (s_a + s_b - c)
+    elif how == "inclusion":
+        written, value = f"{c:.4g}/min({s_a}, {s_b})", c / min(s_a, s_b)
+    elif how == "equivalence":
+        written, value = f"{c:.4g}²/({s_a}·{s_b})", c * c / (s_a * s_b)
+    else:
+        return ""
+    return f"{how}: {written} = {value:.4g}"
