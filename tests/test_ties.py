@@ -299,3 +299,68 @@ def test_every_tie_has_its_own_words():
     ]
     assert len({told(s) for s in sentences}) == len(sentences) == len({called(s) for s in sentences})
     assert not [s for s in sentences if s.contradiction()[0]]
+
+
+# -- filters of records and ties
+
+
+@given(STUDIES, st.integers(1, 3), st.booleans())
+@settings(max_examples=40)
+def test_the_strongest_ties_of_an_item_stay(study, k, directed):
+    words = {"tie": "citation", "of": "person"} if directed else {"tie": "co-authorship"}
+    _, whole = build(study, **words)
+    _, less = build(study, top_k=k, **words)
+    every = {p: w for p, (w, _) in plainly(whole).items()}
+    ends = [{}, {}] if directed else [{}] * 2
+    for (a, b), w in every.items():
+        ends[0].setdefault(a, []).append(w)
+        ends[1].setdefault(b, []).append(w)
+    kept = {
+        (a, b): w
+        for (a, b), w in every.items()
+        if any(w >= sorted(of[x], reverse=True)[:k][-1] for of, x in zip(ends, (a, b)))
+    }
+    assert {p: w for p, (w, _) in plainly(less).items()} == kept
+    assert len(less.network) == len(whole.network)
+
+
+@given(STUDIES, st.sampled_from([0.2, 0.5, 0.9]))
+@settings(max_examples=40)
+def test_the_backbone_is_serranos(study, alpha):
+    _, whole = build(study, tie="co-authorship")
+    _, less = build(study, tie="co-authorship", backbone=alpha)
+    every = plainly(whole)
+    of = {}
+    for (a, b), (w, _) in every.items():
+        of.setdefault(a, []).append(w)
+        of.setdefault(b, []).append(w)
+
+    def chance(x, w):
+        return (1 - w / sum(of[x])) ** (len(of[x]) - 1) if len(of[x]) > 1 else 1
+
+    expected = {(a, b) for (a, b), (w, _) in every.items() if min(chance(a, w), chance(b, w)) < alpha}
+    assert set(plainly(less)) == expected
+
+
+def plainly(related):
+    network = related.network
+    return {
+        (network.label[s], network.label[t]): (w, c)
+        for s, t, w, c in zip(network.source, network.target, network.weight.tolist(), network.count.tolist())
+    }
+
+
+def test_records_are_filtered_as_on_gather_and_it_is_said():
+    study = [
+        {"people": ["A", "B"], "venue": v, "year": y, "cites": [], "from": [], "to": []}
+        for v, y in (("X", 1990), ("Y", 1995), ("X", 2001))
+    ]
+    _, related = build(study, tie="co-authorship", where="in:X -year:2001")
+    assert plainly(related) == {("A", "B"): (1.0, 1)}
+    assert related.filtered.steps == (("not in:X -year:2001", 3, 1, "records"),)
+    _, some = build(study, tie="co-authorship", where="in:X", top_k=1, backbone=0.5)
+    assert [what for what, *_ in some.filtered.steps] == [
+        "not in:X",
+        "not among the 1 strongest of an item",
+        "as likely by chance as 0.5",
+    ]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QWheelEvent
@@ -40,9 +40,12 @@ class Number:
     hint: str = ""
     digits: int = 0
     zero: str = ""  # the word for nought
+    before: str = ""  # what is said before any other number
 
     def word(self) -> str:
-        return self.zero if self.zero and not self.value else f"{self.value:,.{self.digits}f}"
+        if self.zero and not self.value:
+            return self.zero
+        return f"{self.before} {self.value:,.{self.digits}f}".strip()
 
 
 @dataclass(frozen=True)
@@ -67,6 +70,7 @@ class Free:
     chosen: Callable[[str], object]
     name: str = ""
     empty: str = "no title"
+    hint: str = ""
 
     def word(self) -> str:
         return f"“{self.value}”" if self.value else self.empty
@@ -186,7 +190,7 @@ class SentenceWord(Link):
         elif isinstance(c, Number):
             value = self._pending if isinstance(self._pending, (int, float)) else c.value
             self._pending = min(max(round(float(value) + by * c.step, 6), c.low), c.high)
-            self.setText(c.zero if c.zero and not self._pending else f"{self._pending:,.{c.digits}f}")
+            self.setText(replace(c, value=self._pending).word())
         else:
             return
         self._timer.start(self.WAIT)
@@ -251,7 +255,9 @@ def _typed(c: Control) -> str:
 def _limits(c: Control) -> str:
     if isinstance(c, Number):
         return (f"{c.hint}. " if c.hint else "") + "Enter takes it; arrows or the wheel step it"
-    return f"from {c.low} to {c.high}; Enter takes it" if isinstance(c, Years) else "Enter takes it"
+    if isinstance(c, Years):
+        return f"from {c.low} to {c.high}; Enter takes it"
+    return f"{c.hint}; Enter takes it" if isinstance(c, Free) and c.hint else "Enter takes it"
 
 
 def _parsed(c: Control, text: str) -> object:

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from umber_knot.corpus.model import Corpus, Floats, Ints
+from umber_knot.corpus.picking import pick
 from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import citations, works
@@ -223,6 +224,12 @@ def count(
         first, last = sentence.years
         keep = (corpus.year >= first) & (corpus.year <= last)
         steps.append((f"not from {first} to {last}, or undated", len(corpus), int(keep.sum()), "records"))
+    if sentence.where:
+        before = int(keep.sum())
+        fits = np.zeros(len(corpus), bool)
+        fits[pick(corpus, sentence.where)] = True
+        keep &= fits
+        steps.append((f"not {sentence.where}", before, int(keep.sum()), "records"))
     on = _Count(corpus, resolutions, matches, sentence, things(corpus, sentence.kinds, resolutions), keep, steps)
     if sentence.tie == "co-authorship":
         return on.shared(*on.mentioned(sentence.of, *MAKING))

@@ -23,7 +23,9 @@ class Relate:
 
     ``second`` is the other kind of a two-mode network, and ``project`` the kind it is projected to, empty where it is
     kept; in a recipe both kinds stand as ``of = ["person", "venue"]``.
-    ``years`` are the first and last, empty for all, undated records too; ``max_per_record`` 0 is no limit.
+    ``years`` are the first and last, empty for all, undated records too; ``where`` is a filter of records as on Gather;
+    ``max_per_record`` 0 is no limit; ``top_k`` keeps an item's strongest ties, ``backbone`` those less likely by chance
+    than so much; 0 keeps all.
     """
 
     tie: str = one_of("co-authorship", *SHARED, *CITING, "correspondence", "two-mode")
@@ -33,9 +35,12 @@ class Relate:
     counting: str = one_of("full", "full", "fractional")
     normalise: str = one_of("none", "none", "association", "cosine", "jaccard", "inclusion", "equivalence")
     years: tuple[int, ...] = ()
+    where: str = ""
     min_records: int = within(1, 1, 1e9)
     max_per_record: int = within(0, 0, 1e9)
     min_weight: float = within(0.0, 0, 1e18)
+    top_k: int = within(0, 0, 1e9)
+    backbone: float = within(0.0, 0, 1)
     keep: str = one_of("all", "all", "connected")
 
     @property

@@ -7,13 +7,14 @@ from numpy.typing import NDArray
 
 from umber_knot.corpus.model import KIND_WORDS, Corpus, Floats, Ints
 from umber_knot.network.model import Network, components, days
+from umber_knot.relate.backbone import disparity, strongest
 from umber_knot.relate.pairs import UNDATED, dated, late
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted, Filtered
 
 
 def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
-    """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, keep."""
+    """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, top_k, backbone, keep."""
     words = " and ".join(KIND_WORDS[kind][1] for kind in counted.things.kinds)
     steps = list(counted.steps)
     seen = counted.records > 0
@@ -28,6 +29,14 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
         heavy = network.weight >= sentence.min_weight
         steps.append((f"ties lighter than {sentence.min_weight:g}", network.ties, int(heavy.sum()), "ties"))
         network = network.thinned(heavy)
+    if sentence.top_k:
+        strong = strongest(network, sentence.top_k)
+        steps.append((f"not among the {sentence.top_k} strongest of an item", network.ties, int(strong.sum()), "ties"))
+        network = network.thinned(strong)
+    if sentence.backbone > 0:
+        unlikely = disparity(network) < sentence.backbone
+        steps.append((f"as likely by chance as {sentence.backbone:g}", network.ties, int(unlikely.sum()), "ties"))
+        network = network.thinned(unlikely)
     part = components(len(network), network.source, network.target)
     if sentence.keep == "connected" and len(network):
         steps.append(("not in the largest part", len(network), int((part == 0).sum()), words))

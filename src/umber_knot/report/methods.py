@@ -20,6 +20,8 @@ SOURCES = {
     "American Documentation 14, 10–25.",
     "Borgatti 1997": "Borgatti, S. P. & Everett, M. G. (1997). Network analysis of 2-mode data. "
     "Social Networks 19, 243–269.",
+    "Serrano 2009": "Serrano, M. Á., Boguñá, M. & Vespignani, A. (2009). Extracting the multiscale backbone of complex "
+    "weighted networks. PNAS 106, 6483–6488.",
     "Zitt 2000": "Zitt, M., Bassecoulard, E. & Okubo, Y. (2000). Shadows of the past in international cooperation. "
     "Scientometrics 47, 627–657.",
     "Salton 1983": "Salton, G. & McGill, M. J. (1983). Introduction to Modern Information Retrieval. McGraw-Hill.",
@@ -111,6 +113,8 @@ def methods(subject: Subject) -> str:
     if relate.normalise != "none":
         definition, name = _WEIGHTS[relate.normalise]
         lines.append(f"Weights are normalised: {definition}{cite(name)}.")
+    if relate.backbone:
+        lines.append(f"The backbone of ties is the disparity filter at {relate.backbone:g}{cite('Serrano 2009')}.")
     lines += ["", "Filters, in this order:", ""]
     for why, before, after, unit in filtered.steps:
         lines.append(f"- {why}: {before:,} → {after:,} {unit} ({before - after:,} left out)")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from html import escape
 
 import numpy as np
@@ -13,7 +14,7 @@ from umber_knot.desktop.pages import Page, record_page_html
 from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
 from umber_knot.desktop.plots import Curves, Histogram
 from umber_knot.desktop.selection import Selection
-from umber_knot.desktop.sentence import Choice, Number, Sentence, Word, Years
+from umber_knot.desktop.sentence import Choice, Free, Number, Sentence, Word, Years
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.strands import StrandRow, further_words, strand_words
 from umber_knot.desktop.tables import Column, Table
@@ -88,18 +89,69 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         *counting,
         ", from",
         years,
+        ", of",
+        Free(r.where, lambda text: set_(where=text), "records", "all records", "as in the filter of Gather"),
         ", leaving out records with more than" if r.max_per_record else ", from records with",
         most,
         "works cited" if cited else items,
         *enough,
         ", ties of",
         weight,
-        "weight, and",
+        "weight",
+        *_thinned(r, set_),
+        ", and",
         "all" if r.keep == "all" else "only",
         Choice(r.keep, everyone, lambda v: set_(keep=v), "keep"),
         ", tied or not." if r.keep == "all" else ".",
         *further_words(session),
     ]
+
+
+def _thinned(r: Relate, set_: Callable[..., None]) -> list[Word]:
+    """The ties that are kept beside weight, where a sentence says so, and the offer to thin them otherwise."""
+    words: list[Word] = []
+    if r.top_k:
+        words += [
+            ",",
+            Number(
+                r.top_k,
+                0,
+                1_000_000,
+                lambda v: set_(top_k=int(v)),
+                name="strongest ties",
+                hint="so many of an item at either end, and those as strong; 0 keeps all",
+                zero="every tie of an item",
+                before="the strongest",
+            ),
+            "of an item",
+        ]
+    if r.backbone:
+        words += [
+            ",",
+            Number(
+                r.backbone,
+                0,
+                1,
+                lambda v: set_(backbone=v),
+                0.01,
+                "backbone",
+                "against an item's strength shared out at random (disparity filter, Serrano et al. 2009); 0 keeps all",
+                3,
+                "however likely",
+                "less likely by chance than",
+            ),
+        ]
+    ways = (
+        ("top_k", "an item's strongest", "ties among the 5 strongest at either end"),
+        ("backbone", "the backbone", "ties heavier than chance makes likely, at 0.05"),
+    )
+    left = [way for way in ways if not getattr(r, way[0])]
+    if left:
+        options = [("", "…", "how to keep fewer ties"), *left]
+        first = {"top_k": 5, "backbone": 0.05}
+        thin = Choice("", options, lambda way: way and set_(**{str(way): first[str(way)]}), "fewer ties", scrolls=False)
+        words += [", only", thin]
+    return words
 
 
 def counting_options(r: Relate) -> list[tuple[str, str, str]]:
