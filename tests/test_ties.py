@@ -1,14 +1,19 @@
 """Every kind of tie against its definition (METHODS, "Ties"), written plainly over sets of small made-up studies."""
 
+import csv
 import itertools
+import json
+import re
 from collections import Counter
 from math import sqrt
+from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from umber_knot.cli import main
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Decision, RawRecord, Source
 from umber_knot.errors import UserError
@@ -364,3 +369,41 @@ def test_records_are_filtered_as_on_gather_and_it_is_said():
         "not among the 1 strongest of an item",
         "as likely by chance as 0.5",
     ]
+
+
+def test_every_example_of_the_recipes_page_is_read_and_the_one_of_ties_runs(tmp_path):
+    page = (Path(__file__).parents[1] / "docs" / "recipe.md").read_text(encoding="utf-8")
+    examples = re.findall(r"```toml\n(.*?)```", page, re.S)
+    assert len(examples) >= 2
+    for text in examples:
+        parse_recipe(text)
+    ris = "".join(
+        f"TY  - JOUR\nID  - r{k}\nTI  - Silt behind the gate number {k}\nAU  - Dray, T.\nAU  - Vash, {'OEKN'[k % 4]}.\n"
+        f"T2  - Mud {'Record' if k % 2 else 'Letters'}\nPY  - {1990 + k}\nDO  - 10.99999/a.{k}\n"
+        + "".join(f"CR  - Dray T, {1990 + c}, MUD, V1, DOI 10.99999/a.{c}\n" for c in range(max(k - 3, 0), k))
+        + "ER  - \n"
+        for k in range(8)
+    )
+    (tmp_path / "records.ris").write_text(ris)
+    (tmp_path / "ties.toml").write_text(
+        next(e for e in examples if "co-citation" in e and "[[strand]]" in e and "Letters" in e)
+    )
+    assert main(["run", str(tmp_path / "ties.toml"), "--out", str(tmp_path / "out"), "--quiet"]) == 0
+    told = json.loads((tmp_path / "out" / "run.json").read_text())
+    names = [
+        "Records that cite one another",
+        "Cited together",
+        "Coupled",
+        "Where people publish",
+        "Venues by their people",
+        "Letters",
+    ]
+    assert [s["name"] for s in told["strands"]] == names
+    with (tmp_path / "out" / "ties.csv").open(encoding="utf-8") as file:
+        rows = list(csv.DictReader(file))
+    assert len(rows) == 18 and {r["directed"] for r in rows} == {"yes"}
+    with (tmp_path / "out" / "Where people publish" / "items.csv").open(encoding="utf-8") as file:
+        kinds = {r["label"]: r["kind"] for r in csv.DictReader(file)}
+    assert kinds["Dray, T."] == "person" and kinds["Mud Record"] == "venue"
+    method = (tmp_path / "out" / "Coupled" / "methods.md").read_text(encoding="utf-8")
+    assert "every work that both cite" in method and "Kessler" in method
