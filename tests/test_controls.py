@@ -168,7 +168,7 @@ def test_the_evidence_of_a_tie_adds_up(opened):  # noqa: F811
     a, b = network.label[network.source[t]], network.label[network.target[t]]
     s.select(Selection(tie=(word(a), word(b))))
     text = opened.desks["chart"].evidence.page.toPlainText()
-    assert f"{network.count[t]} records together" in text
+    assert f"{network.count[t]} records shared" in text
     only = int(network.records[network.source[t]]) - int(network.count[t])
     assert f"{only}\nonly {a}" in text
 

@@ -8,7 +8,7 @@ from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.desktop.sentence import Choice, Word
 from umber_knot.desktop.session import Session
 from umber_knot.relate.offered import Offered, turned
-from umber_knot.relate.parameters import ITEMS, Relate
+from umber_knot.relate.parameters import ITEMS, SHARED, Relate
 
 #: What a kind of item is, where it is chosen.
 MEANS = {
@@ -37,10 +37,9 @@ def first_tie(session: Session, of: str) -> Offered:
 
 def another(session: Session, of: str) -> dict[str, Any]:
     """The words that make the sentence speak of another kind of item: tied as now where that can be, else otherwise."""
-    now, own = session.strand.relate, [one for one in session.offered() if one.of == of]
-    same = next(
-        (one for one in own if one.tie == now.tie and not one.why and one.second != of and now.tie != "two-mode"), None
-    )
+    now = session.strand.relate
+    alike = (one for one in session.offered() if (one.of, one.tie, one.why) == (of, now.tie, ""))
+    same = next(alike, None) if now.tie not in (*SHARED, "two-mode") else None
     best = same or first_tie(session, of)
     return turned(now, best.tie, of, best.second)
 

@@ -42,7 +42,9 @@ def offered(corpus: Corpus, matches: Matches | None) -> tuple[Offered, ...]:
         if of != "reference":
             found.append(Offered("coupling", of, "", missing or listing))
         if of in letters:
-            found.append(Offered("correspondence", of, "", "" if letters[of] else "no letter says from and to"))
+            found.append(
+                Offered("correspondence", of, "", missing or ("" if letters[of] else "no letter says from and to"))
+            )
         found += [
             Offered(
                 "two-mode",

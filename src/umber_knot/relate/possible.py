@@ -35,7 +35,10 @@ def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
 
     def networks(kinds: tuple[str, ...], *ties: str) -> tuple[Relate, ...]:
         fit = (one for one in can if one.of in kinds and one.tie in ties and one.second != "record")
-        return tuple(Relate(tie=one.tie, of=one.of, second=one.second) for one in fit)
+        return tuple(
+            Relate(tie=one.tie, of=one.of, second=one.second)
+            for one in sorted(fit, key=lambda one: kinds.index(one.of))
+        )
 
     people, words, places = having("person", "", "from", "to"), having("keyword"), having("institution")
     countries = having("country")
