@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import frame
+import relate
 import sources
 from corpora import large_study, write_ris
 from sources import say
@@ -201,6 +202,7 @@ BENCHES = {
     "start": bench_start,
     **frame.BENCHES,
     **sources.BENCHES,
+    **relate.BENCHES,
     "reconcile": late("reconcile"),
     "calibrate": late("calibrate"),
 }

@@ -27,9 +27,10 @@ from umber_knot.group.result import Grouped, Partition, Stable, Topic
 from umber_knot.lineage.recipe import Recipe, Strand
 from umber_knot.network.model import Network
 from umber_knot.reconcile.reconciled import Reconciled, reconcile
-from umber_knot.relate.parameters import CITING
-from umber_knot.relate.relating import relate
-from umber_knot.relate.result import Related
+from umber_knot.relate.counting import count
+from umber_knot.relate.parameters import CITING, COUNTED_BY
+from umber_knot.relate.result import Counted, Related
+from umber_knot.relate.selecting import select
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel
 
@@ -73,13 +74,15 @@ Results = Mapping[Node, Any]
 class Stage:
     """How a stage is computed. ``needs`` and ``reads`` give a node's inputs and parameters; ``keeps`` whether its
     result
-    outlives the session on disk; ``version`` is raised with its algorithm."""
+    outlives the session on disk; an ``inner`` one stays in the process that computes it, and is computed only where something
+    that follows from it is not known; ``version`` is raised with its algorithm."""
 
     run: Callable[[Inputs, Node, Results, Progress], Any]
     needs: Callable[[Inputs, Node], tuple[Node, ...]]
     reads: Callable[[Inputs, Node], object]
     version: int = 1
     keeps: bool = True
+    inner: bool = False
 
 
 def _strand(inputs: Inputs, node: Node) -> Strand:
@@ -109,11 +112,23 @@ def _reconcile(inputs: Inputs, node: Node, done: Results, progress: Progress) ->
     return reconcile(inputs.corpus, node.variant, inputs.decisions, level, lambda: progress(said, 0, 0))
 
 
-def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Related:
+def _counting(inputs: Inputs, node: Node) -> object:
+    """The words of a sentence that counting follows from; the others only leave out."""
+    sentence = _strand(inputs, node).relate
+    return {name: getattr(sentence, name) for name in COUNTED_BY}
+
+
+def _count(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Counted:
     progress("counting ties", 0, 0)
     needed = {one: done[one] for one in _related_from(inputs, node)}
     resolutions = {one.variant: found.resolution for one, found in needed.items() if one.stage == "reconcile"}
-    return relate(inputs.corpus, resolutions, _strand(inputs, node).relate, needed.get(Node("match")))
+    return count(inputs.corpus, resolutions, _strand(inputs, node).relate, needed.get(Node("match")))
+
+
+def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Related:
+    progress("choosing items and ties", 0, 0)
+    counted: Counted = done[Node("count", node.strand)]
+    return Related(counted, select(inputs.corpus, counted, _strand(inputs, node).relate))
 
 
 def _network(done: Results, node: Node) -> Network:
@@ -261,7 +276,8 @@ def _none_needed(inputs: Inputs, node: Node) -> tuple[Node, ...]:
 STAGES: dict[str, Stage] = {
     "match": Stage(_match, _none_needed, _nothing),
     "reconcile": Stage(_reconcile, _none_needed, _decided),
-    "relate": Stage(_relate, _related_from, lambda i, n: _strand(i, n).relate, version=2),
+    "count": Stage(_count, _related_from, _counting, inner=True),
+    "relate": Stage(_relate, _same_strand("count"), lambda i, n: _strand(i, n).relate, version=2),
     "group": Stage(_group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)),
     "name": Stage(
         _name,

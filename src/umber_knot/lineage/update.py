@@ -41,7 +41,10 @@ class Lineage:
         """The results of some nodes and of all they need, each once, after what it needs; whatever ``progress`` raises
         ends it, and what was finished is kept."""
         done: dict[Node, Any] = {}
-        for node in ordered(inputs, nodes):
+        order = ordered(inputs, nodes)
+        for node in order:
+            if STAGES[node.stage].inner and self._not_needed(inputs, node, order):
+                continue
             began = time.perf_counter()
             key = node_key(inputs, node)
             found = self._find(node, key)
@@ -64,7 +67,14 @@ class Lineage:
         """Drop all that is in memory (of another study)."""
         self._known.clear()
 
+    def _not_needed(self, inputs: Inputs, node: Node, order: list[Node]) -> bool:
+        """Whether all that is computed from an inner node is known."""
+        above = [one for one in order if node in needs(inputs, one)]
+        return all(self._find(one, node_key(inputs, one)) is not None for one in above)
+
     def _store(self, node: Node) -> Store | None:
+        if STAGES[node.stage].inner:
+            return None
         return self.kept if STAGES[node.stage].keeps and self.kept is not None else self.passing
 
     def _find(self, node: Node, key: str) -> tuple[Any, Path | None] | None:

@@ -161,14 +161,13 @@ class _Count:
     ) -> Counted:
         """Items tied by the hubs that hold both; ``hub`` and ``shared`` are sorted, ``weight`` is each hub's own."""
         size = np.bincount(hub)[hub] if len(hub) else hub
-        source, target, where = within(hub, shared)
-        share = weight[where] if self.full else weight[where] / (size[where] - 1)
+        share = weight if self.full else weight / np.maximum(size - 1, 1)
         n, tied = len(self.things), size >= 2
         own = (size[tied] - 1.0) * weight[tied] if self.full else weight[tied]
         return self._counted(
             record,
             item,
-            summed(source, target, share, begin[where], end[where], n),
+            within(hub, shared, share, begin, end, n),
             np.bincount(shared[tied], own, n).astype(np.float64),
             np.bincount(shared, minlength=n),
         )

@@ -1,7 +1,8 @@
-"""Pairs of items laid out in arrays and summed by sorting: within what they share, or across from one to the other."""
+"""Pairs of items summed into ties: within what they share, or across from one to the other."""
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -25,19 +26,27 @@ class Summed(NamedTuple):
     last: Ints
 
 
-def within(hub: Ints, item: Ints) -> tuple[Ints, Ints, Places]:
-    """All pairs of items of one hub: (lower item, higher item, place of the first in the incidences).
+def within(hub: Ints, item: Ints, share: Floats, begin: Ints, end: Ints, n: int) -> Summed:
+    """Items below ``n`` tied by the hubs that hold both.
 
-    ``hub`` and ``item``, shape (incidences,), are sorted by hub, then item.
+    ``hub`` and ``item``, shape (incidences,), are sorted by hub, then item; ``share``, ``begin`` and ``end`` are the hub's,
+    given at each of its incidences.
     """
-    if not len(hub):
-        return item, item, np.zeros(0, np.int64)
-    starts = np.flatnonzero(np.r_[True, hub[1:] != hub[:-1]])
-    end = np.repeat(np.r_[starts[1:], len(hub)], np.diff(np.r_[starts, len(hub)]))
-    following = end - np.arange(len(hub)) - 1  # how many incidences of the same hub come after each
-    first = np.repeat(np.arange(len(hub)), following)
-    offset = np.arange(len(first)) - np.repeat(np.cumsum(following) - following, following)
-    return item[first], item[first + 1 + offset], first
+    from umber_knot.relate.rows import rows_of_ties  # here, because the compiler's runtime takes long to load
+
+    starts = np.flatnonzero(np.r_[True, hub[1:] != hub[:-1]]) if len(hub) else np.zeros(0, np.int64)
+    until = np.repeat(np.r_[starts[1:], len(hub)][: len(starts)], np.diff(np.r_[starts, len(hub)]))
+    order = np.argsort(item, kind="stable")
+    row = np.searchsorted(item[order], np.arange(n + 1))
+    work = np.cumsum((until - np.arange(len(hub)))[order])
+    middle = int(np.searchsorted(work, work[-1] / 2)) if len(work) else 0
+    half = int(np.searchsorted(row, middle))
+    own = (item.astype(np.int32), until, order, row, share, late(begin).astype(np.int32), end.astype(np.int32))
+    given = tuple(map(np.ascontiguousarray, own))
+    with ThreadPoolExecutor(2) as pool:  # the kernel holds no interpreter lock
+        upper, lower = pool.map(lambda rows: rows_of_ties(*given, *rows), ((0, half), (half, n)))
+    source, target, times, weight, first, last = map(np.concatenate, zip(upper, lower))
+    return Summed(source, target, times, weight, dated(first), last)
 
 
 def across(left: Ints, right: Ints) -> tuple[Places, Places]:

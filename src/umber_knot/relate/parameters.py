@@ -13,6 +13,8 @@ SHARED = ("co-authorship", "co-occurrence")
 CITING = ("citation", "co-citation", "coupling")
 #: Ties that run from one item to another.
 DIRECTED = ("citation", "correspondence")
+#: The words of a sentence that ties are counted by.
+COUNTED_BY = ("tie", "of", "second", "project", "counting", "years", "where", "max_per_record")
 #: What items of a network can be.
 ITEMS = ("record", *KINDS)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,6 +13,7 @@ from umber_knot.relate.backbone import disparity, strongest
 from umber_knot.relate.pairs import UNDATED, dated, late
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted, Filtered
+from umber_knot.relate.things import Bools
 
 
 def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
@@ -24,7 +27,10 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
     present = kept & ~counted.things.aside
     if present.sum() < kept.sum():
         steps.append(("set aside", int(kept.sum()), int(present.sum()), words))
-    network = _network(corpus, counted, normalised(counted, sentence.normalise)).kept(present)
+    network = _network(corpus, counted).kept(present)
+    if sentence.normalise != "none":
+        ties = present[counted.source] & present[counted.target]
+        network = replace(network, weight=normalised(counted, sentence.normalise, ties))
     if sentence.min_weight > 0:
         heavy = network.weight >= sentence.min_weight
         steps.append((f"ties lighter than {sentence.min_weight:g}", network.ties, int(heavy.sum()), "ties"))
@@ -62,18 +68,18 @@ def _at_least(values: Ints, thresholds: NDArray[np.int64]) -> Ints:
     return (len(ordered) - np.searchsorted(ordered, thresholds)).astype(np.int32)
 
 
-def normalised(counted: Counted, how: str) -> Floats:
-    """Weights of all counted ties; s is the diagonal, k the counted strength of an item, T the sum of all strengths.
+def normalised(counted: Counted, how: str, ties: Bools) -> Floats:
+    """Weights of some of the counted ties; s is the diagonal, k the counted strength of an item, T the sum of all strengths.
 
     association c·T/(k_i·k_j) (Zitt, Bassecoulard & Okubo 2000), cosine c/√(s_i·s_j) (Salton & McGill 1983), Jaccard
     c/(s_i + s_j − c), inclusion c/min(s_i, s_j), equivalence c²/(s_i·s_j) (Callon et al. 1991).
     """
-    c = counted.weight
-    s = counted.diagonal.astype(np.float64)
-    s_i, s_j = s[counted.source], s[counted.target]
+    c, source, target = counted.weight[ties], counted.source[ties], counted.target[ties]
     if how == "association":
         k = counted.strength
-        return c * k.sum() / (k[counted.source] * k[counted.target])
+        return c * k.sum() / (k[source] * k[target])
+    s = counted.diagonal.astype(np.float64)
+    s_i, s_j = s[source], s[target]
     if how == "cosine":
         return c / np.sqrt(s_i * s_j)
     if how == "jaccard":
@@ -82,10 +88,10 @@ def normalised(counted: Counted, how: str) -> Floats:
         return c / np.minimum(s_i, s_j)
     if how == "equivalence":
         return c * c / (s_i * s_j)
-    return c
+    raise ValueError(f"no normalisation is called {how!r}")
 
 
-def _network(corpus: Corpus, counted: Counted, weight: Floats) -> Network:
+def _network(corpus: Corpus, counted: Counted) -> Network:
     """Every thing as an item; a record dates itself, anything else is dated by its records."""
     whole, n = counted.things, len(counted.things)
     item, record = (counted.item, counted.record) if whole.kinds != ("record",) else (np.arange(n),) * 2
@@ -109,7 +115,7 @@ def _network(corpus: Corpus, counted: Counted, weight: Floats) -> Network:
         mean_year=mean,
         source=counted.source,
         target=counted.target,
-        weight=weight,
+        weight=counted.weight,
         count=counted.count,
         tie_first=days(counted.tie_first),
         tie_last=days(counted.tie_last),

@@ -103,8 +103,6 @@ def mentioned(corpus: Corpus, kind: str, resolutions: Mapping[str, Resolution], 
 
 def distinct(record: Ints, item: Ints) -> tuple[Ints, Ints]:
     """Each (record, item) once, sorted by record then item: merged forms in one record count once."""
-    order = np.lexsort((item, record))
-    record, item = record[order], item[order]
-    fresh = np.ones(len(record), bool)
-    fresh[1:] = (record[1:] != record[:-1]) | (item[1:] != item[:-1])
-    return record[fresh], item[fresh]
+    wide = int(item.max(initial=0)) + 1
+    key = np.unique(record.astype(np.int64) * wide + item)
+    return (key // wide).astype(np.int32), (key % wide).astype(np.int32)

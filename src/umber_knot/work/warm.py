@@ -21,3 +21,7 @@ def warm(draw_only: bool = False) -> None:
     spread(two.copy(), two.copy(), one.repeat(2) + 1, *ends, one + 1, 2, 0.1, 0.02, 1.45)
     push_apart(two.copy(), two.copy(), one.repeat(2) + 1, 2)
     pack(two + 1, two + 1, 1.45, 1.0)
+    from umber_knot.relate.pairs import within
+
+    hub, days = np.zeros(2, np.int32), np.zeros(2, np.int32)
+    within(hub, np.arange(2, dtype=np.int32), one.repeat(2), days, days, 2)

@@ -7,7 +7,7 @@ from typing import Any
 from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.lineage.changes import compare
-from umber_knot.lineage.nodes import Inputs, Node, node_key
+from umber_knot.lineage.nodes import STAGES, Inputs, Node, node_key
 from umber_knot.lineage.update import wanted
 from umber_knot.relate.possible import possible
 from umber_knot.work.state import Changed, CorpusPart, NodePart, Passed, Renamed, State
@@ -27,6 +27,8 @@ def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None
     done: dict[Node, Any] = {}
     for outcome in keeper.lineage.update(inputs, job.progress, wanted(inputs, state.strand, state.kind)):
         node = outcome.node
+        if STAGES[node.stage].inner:
+            continue
         done[node] = outcome.result
         passed = Passed(None) if outcome.key in have else Passed(outcome.file, outcome.result).there()
         job.part(NodePart(state.serial, node, outcome.key, passed))
