@@ -21,6 +21,7 @@ from umber_knot.gather.references import Matches
 from umber_knot.lineage.recipe import parse_recipe
 from umber_knot.reconcile.decisions import resolve
 from umber_knot.relate.explaining import Material, explain
+from umber_knot.relate.listing import emptied
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.relating import relate
 from umber_knot.relate.wording import called, told
@@ -81,6 +82,11 @@ def ties(related, names=None):
     return found
 
 
+def everyone(r):
+    """Who made a record, or exchanged it."""
+    return {*r["people"], *r["from"], *r["to"]}
+
+
 def cited(study, r):
     """The works a record cites: records of the study by number, others by name."""
     return {c if isinstance(c, int) and c < len(study) else f"r{c}" for c in study[r]["cites"]}
@@ -108,7 +114,7 @@ counting = st.sampled_from(["full", "fractional"])
 def test_citation(study, of, how):
     own = {
         "record": lambda r: {r},
-        "person": lambda r: set(study[r]["people"]),
+        "person": lambda r: everyone(study[r]),
         "venue": lambda r: {study[r]["venue"]} - {""},
     }[of]
     weight, times = Counter(), Counter()
@@ -130,7 +136,7 @@ def test_co_citation(study, of, how):
         if of == "record":
             hubs.append(works_in(study, r))
         elif of == "person":
-            hubs.append({p for c in works_in(study, r) for p in study[c]["people"]})
+            hubs.append({p for c in works_in(study, r) for p in everyone(study[c])})
         else:
             hubs.append(cited(study, r))
     _, related = build(study, tie="co-citation", of=of, counting=how)
@@ -150,7 +156,7 @@ def test_co_citation(study, of, how):
 def test_coupling(study, of, how, normalise):
     own = {
         "record": lambda r: {r},
-        "person": lambda r: set(study[r]["people"]),
+        "person": lambda r: everyone(study[r]),
         "venue": lambda r: {study[r]["venue"]} - {""},
     }[of]
     pools = {}
@@ -193,7 +199,7 @@ def test_correspondence(study, how, years, most):
 @given(STUDIES, counting, st.sampled_from(["", "person", "venue"]))
 @settings(max_examples=60)
 def test_two_mode(study, how, project):
-    pairs = {(p, r["venue"]) for r in study if r["venue"] for p in r["people"]}
+    pairs = {(p, r["venue"]) for r in study if r["venue"] for p in everyone(r)}
     if project:
         hubs = {}
         for person, venue in pairs:
@@ -203,8 +209,8 @@ def test_two_mode(study, how, project):
     else:
         expected, times = Counter(), Counter()
         for r in study:
-            for person in r["people"] if r["venue"] else ():
-                expected[person, r["venue"]] += 1 if how == "full" else 1 / len(r["people"])
+            for person in everyone(r) if r["venue"] else ():
+                expected[person, r["venue"]] += 1 if how == "full" else 1 / len(everyone(r))
                 times[person, r["venue"]] += 1
         expected = {p: (w, times[p]) for p, w in expected.items()}
     _, related = build(study, tie="two-mode", of="person", second="venue", project=project, counting=how)
@@ -213,7 +219,7 @@ def test_two_mode(study, how, project):
     if not project:
         assert network.kinds == ("person", "venue")
         assert sorted(network.identities()) == sorted(
-            {("person", p) for r in study for p in r["people"]} | {("venue", r["venue"]) for r in study if r["venue"]}
+            {("person", p) for r in study for p in everyone(r)} | {("venue", r["venue"]) for r in study if r["venue"]}
         )
 
 
@@ -407,3 +413,24 @@ def test_every_example_of_the_recipes_page_is_read_and_the_one_of_ties_runs(tmp_
     assert kinds["Dray, T."] == "person" and kinds["Mud Record"] == "venue"
     method = (tmp_path / "out" / "Coupled" / "methods.md").read_text(encoding="utf-8")
     assert "every work that both cite" in method and "Kessler" in method
+
+
+def test_a_network_without_ties_says_what_emptied_it():
+    study = [
+        {"people": ["A", "B"], "venue": "X", "year": 1990, "cites": [], "from": [], "to": []},
+        {"people": ["C"], "venue": "", "year": 1995, "cites": [], "from": ["A"], "to": ["D"]},
+    ]
+
+    def why(**sentence):
+        return emptied(build(study, **sentence)[1])
+
+    assert why() == "" and why(tie="correspondence") == ""
+    assert why(years=(2000, 2001)) == "“not from 2000 to 2001, or undated” left none of 2 records"
+    assert why(min_records=2) == "“fewer than 2 records” left none of 3 people"
+    assert why(min_weight=9.0) == "“ties lighter than 9” left none of 1 ties"
+    assert why(tie="citation", of="record") == "nothing in the records ties two of them"
+    assert why(tie="co-citation", of="reference") == "no record names them"
+    assert why(years=(1995, 1995)) == "nothing in the records ties two of them"
+    # people of letters are people of a record, editors are not
+    _, related = build(study, tie="two-mode", of="person", second="record")
+    assert {a for a, _ in plainly(related)} == {"A", "B", "C", "D"}

@@ -33,6 +33,16 @@ KIND_WORDS = {
     "reference": ("reference", "references"),
 }
 
+
+def named(kinds: Sequence[str], n: int = 2) -> str:
+    """What so many items of some kinds are called.
+
+    >>> named(("person", "venue")), named(("person", "venue"), 1)
+    ('people and venues', 'person or venue')
+    """
+    return " or ".join(KIND_WORDS[k][0] for k in kinds) if n == 1 else " and ".join(KIND_WORDS[k][1] for k in kinds)
+
+
 #: What a mention is to its record; the first is the plain one (an author, an author's keyword). Only added to.
 ROLES = (
     "",

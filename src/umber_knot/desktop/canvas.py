@@ -38,6 +38,7 @@ from umber_knot.desktop.inking import Inks, ground, outline
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look, serif
+from umber_knot.relate.listing import emptied
 from umber_knot.work.state import Painted
 
 #: Pictures kept of strands that were looked at before.
@@ -285,7 +286,8 @@ class Canvas(QWidget):
         missing = [k for k in s.shown_strand.relate.kinds if k != "record" and not len(s.corpus.of(k).record)]
         if missing:
             return f"No record gives {s.words(2, missing[0])}. Choose another kind in the sentence above."
-        return "No item passes the sentence above. Lower its least records, or widen its years."
+        why = emptied(s.related) if s.related is not None else ""
+        return f"There is nothing to draw: {why}. Change it in the sentence above." if why else "No item is drawn."
 
     def _paint_chosen_ties(self, p: QPainter, x: np.ndarray, y: np.ndarray, chosen: set[int]) -> None:
         d = self.drawing

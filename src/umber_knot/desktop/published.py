@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from umber_knot.chart.drawing import Drawing
 from umber_knot.corpus.checking import SourceCheck
-from umber_knot.corpus.model import KIND_WORDS, Corpus, Decision, Mentions
+from umber_knot.corpus.model import Corpus, Decision, Mentions, named
 from umber_knot.corpus.sources import RecordDetail
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.corpus.study import Study
@@ -232,10 +232,7 @@ class Published(QObject):
 
     def words(self, n: int = 2, kind: str = "") -> str:
         """The interface's word for the kind of item, in the number of ``n``."""
-        if kind:
-            return KIND_WORDS[kind][0 if n == 1 else 1]
-        kinds = self.shown_strand.relate.kinds
-        return " or ".join(KIND_WORDS[k][0] for k in kinds) if n == 1 else " and ".join(KIND_WORDS[k][1] for k in kinds)
+        return named((kind,) if kind else self.shown_strand.relate.kinds, n)
 
     def offered(self) -> tuple[Offered, ...]:
         """The ties that the material allows, and why not the others."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from umber_knot.corpus.model import KIND_WORDS, Ints
+from umber_knot.corpus.model import Ints, named
 from umber_knot.network.model import Network
 
 
@@ -14,7 +14,7 @@ from umber_knot.network.model import Network
 class Changes:
     """Names of items gained, lost and moved to another topic; numbers of ties new, gone, stronger and weaker."""
 
-    kind: str
+    kinds: tuple[str, ...]
     before: int
     after: int
     gained: tuple[str, ...]
@@ -33,12 +33,11 @@ class Changes:
 
     def sentence(self) -> str:
         """One line: ``413 → 412 words (− tidemills) · 2 ties stronger · no item moved topic``."""
-        one, many = KIND_WORDS[self.kind]
         parts = []
         if self.before != self.after or self.gained or self.lost:
             names = _names("+", self.gained) + _names("−", self.lost)
             arrow = f"{self.before:,} → {self.after:,}" if self.before != self.after else f"{self.after:,}"
-            parts.append(f"{arrow} {one if self.after == 1 else many}" + (f" ({', '.join(names)})" if names else ""))
+            parts.append(f"{arrow} {named(self.kinds, self.after)}" + (f" ({', '.join(names)})" if names else ""))
         for number, word in (
             (self.new_ties, "new"),
             (self.gone_ties, "gone"),
@@ -63,8 +62,8 @@ def _names(sign: str, names: tuple[str, ...]) -> list[str]:
 
 def compare(old: Network, old_topic: Ints, new: Network, new_topic: Ints) -> Changes | None:
     """The changes from one network and grouping to another, by the identity of items, parallel ties taken together;
-    None when the kind of item differs."""
-    if old.kinds != new.kinds:
+    None when the kind of item differs, or only one has directions."""
+    if old.kinds != new.kinds or old.directed != new.directed:
         return None
     at = {one: i for i, one in enumerate(old.identities())}
     identities = new.identities()
@@ -81,7 +80,7 @@ def compare(old: Network, old_topic: Ints, new: Network, new_topic: Ints) -> Cha
     difference = weight_new[same][j] - weight_old[i]
     slack = 1e-9 * np.maximum(weight_old[i], 1.0)
     return Changes(
-        new.kind,
+        new.kinds,
         len(old),
         len(new),
         gained,

@@ -83,7 +83,7 @@ class _Count:
         citing, cited = citing[inside], cited[inside]
         if kind == "record":
             return self.shared(citing, cited)
-        record, item = mentioned(self.corpus, kind, self.known, *_roles(kind))
+        record, item = mentioned(self.corpus, kind, self.known, *roles_of(kind))
         link, of = across(cited, record)
         return self.shared(*distinct(citing[link], item[of]))
 
@@ -124,7 +124,7 @@ class _Count:
     def two_mode(self) -> Counted:
         """Items of two kinds tied by the records that name both; or those of one by what they share of the other."""
         s = self.sentence
-        one, other = (self.mentioned(kind, *_roles(kind)) for kind in (s.of, s.second))
+        one, other = (self.mentioned(kind, *roles_of(kind)) for kind in (s.of, s.second))
         stays = self.not_too_many(np.concatenate([one[0], other[0]]))
         first, second = stays[: len(one[0])], stays[len(one[0]) :]
         one, other = (one[0][first], one[1][first]), (other[0][second], other[1][second])
@@ -143,7 +143,7 @@ class _Count:
     def _own(self) -> tuple[Ints, Ints]:
         """The items of the records that pass."""
         kind = self.sentence.of
-        record, item = self.mentioned(kind, *_roles(kind))
+        record, item = self.mentioned(kind, *roles_of(kind))
         stays = self.not_too_many(record)
         return record[stays], item[stays]
 
@@ -206,9 +206,9 @@ class _Count:
         )
 
 
-def _roles(kind: str) -> tuple[str, ...]:
-    """The roles in which mentions of a kind count where nothing else is said."""
-    return MAKING if kind == "person" else ()
+def roles_of(kind: str) -> tuple[str, ...]:
+    """The roles in which mentions of a kind count where nothing else is said: who made a record, or exchanged it."""
+    return (*MAKING, "sender", "recipient") if kind == "person" else ()
 
 
 def count(

@@ -11,7 +11,7 @@ from umber_knot.corpus.model import Corpus, Ints
 from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import work_of
-from umber_knot.relate.counting import MAKING, RECEIVING, SENDING
+from umber_knot.relate.counting import RECEIVING, SENDING, roles_of
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.relating import evidence, records_of
 from umber_knot.relate.result import Counted
@@ -65,7 +65,7 @@ def _across(on: Material, records: Ints, a: int, b: int, counted: Counted) -> li
     if s.tie == "correspondence":
         sides = [mentioned(on.corpus, s.of, on.known, *roles) for roles in (SENDING, RECEIVING)]
     else:
-        sides = [mentioned(on.corpus, k, on.known, *(MAKING if k == "person" else ())) for k in (s.of, s.second)]
+        sides = [mentioned(on.corpus, k, on.known, *roles_of(k)) for k in (s.of, s.second)]
         b -= counted.things.start[1]
     terms = []
     for r in records.tolist():
@@ -106,7 +106,7 @@ def _both(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
         record, called = mentions.record, references.label
     else:
         kind = s.second if s.project == s.of else s.of
-        record, hub = mentioned(on.corpus, kind, on.known, *(MAKING if kind == "person" else ()))
+        record, hub = mentioned(on.corpus, kind, on.known, *roles_of(kind))
         called = on.known[kind].label if kind != "record" else on.corpus.title
     own, other = (np.isin(record, records_of(counted, thing)) for thing in (a, b))
     common = np.intersect1d(hub[own], hub[other])

@@ -57,6 +57,19 @@ def listed(related: Related, most: int = BELOW) -> Listing:
     )
 
 
+def emptied(related: Related) -> str:
+    """What left a network without items or ties: the first step after which nothing was left, or that there was nothing;
+    empty where there are ties."""
+    if related.network.ties:
+        return ""
+    for what, before, after, unit in related.filtered.steps:
+        if before and not after:
+            return f"“{what}” left none of {before:,} {unit}"
+    if not len(related.counted.source):
+        return "nothing in the records ties two of them" if len(related.network) else "no record names them"
+    return f"none of the {len(related.counted.source):,} ties is between two that stay"
+
+
 def strongest_tie(network: Network, item: int | None = None) -> int:
     """The tie of most shared records, then of most weight: of an item or of the whole; −1 where there is none."""
     ties = np.arange(network.ties)

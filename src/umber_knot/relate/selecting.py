@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import KIND_WORDS, Corpus, Floats, Ints
+from umber_knot.corpus.model import Corpus, Floats, Ints, named
 from umber_knot.network.model import Network, components, days
 from umber_knot.relate.backbone import disparity, strongest
 from umber_knot.relate.pairs import UNDATED, dated, late
@@ -18,7 +18,7 @@ from umber_knot.relate.things import Bools
 
 def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
     """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, top_k, backbone, keep."""
-    words = " and ".join(KIND_WORDS[kind][1] for kind in counted.things.kinds)
+    words = named(counted.things.kinds)
     steps = list(counted.steps)
     seen = counted.records > 0
     kept = counted.records >= max(1, sentence.min_records)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from umber_knot.corpus.model import KIND_WORDS
+from umber_knot.corpus.model import KIND_WORDS, named
 from umber_knot.relate.parameters import SHARED, Relate
 
 #: The work that defines a tie, by the name it is cited by.
@@ -11,7 +11,7 @@ DEFINED_BY = {"co-citation": "Small 1973", "coupling": "Kessler 1963", "two-mode
 
 def many(sentence: Relate) -> str:
     """The network's items: ``people``, ``people and venues``."""
-    return " and ".join(KIND_WORDS[kind][1] for kind in sentence.kinds)
+    return named(sentence.kinds)
 
 
 def called(sentence: Relate) -> str:

@@ -22,7 +22,7 @@ from umber_knot.desktop.theme import look
 from umber_knot.desktop.tying import tie_words
 from umber_knot.desktop.why import tie_html
 from umber_knot.desktop.wording import several
-from umber_knot.relate.listing import listed, strongest_tie
+from umber_knot.relate.listing import emptied, listed, strongest_tie
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.wording import counted_in, many
 
@@ -305,7 +305,8 @@ class RelateDesk(Desk):
         """The tie in question: the selected one, the selected item's strongest, or the strongest of all."""
         s = self.session
         if s.related is None or not s.related.network.ties:
-            self.why.fill('<p class="faint">Why are they tied?</p><p>There is no tie to explain yet.</p>')
+            said = f"There is no tie: {emptied(s.related)}." if s.related is not None else "There is no tie yet."
+            self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(said)}</p>')
             return
         network = s.related.network
         sel = s.selection

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from umber_knot.corpus.checking import check
-from umber_knot.corpus.model import KIND_WORDS
+from umber_knot.corpus.model import named
 from umber_knot.lineage.changes import compare
 from umber_knot.lineage.nodes import STAGES, Inputs, Node, node_key
 from umber_knot.lineage.update import wanted
@@ -50,8 +50,8 @@ def _say_changes(keeper: Keeper, job: Job, state: State, strand: int, done: dict
     changes = compare(*before, *now)
     if changes is None:
         network = now[0]
-        n, words = len(network), KIND_WORDS[network.kind]
-        job.part(Changed(state.serial, strand, f"{n:,} {words[n != 1]}, {network.ties:,} ties", True))
+        n = len(network)
+        job.part(Changed(state.serial, strand, f"{n:,} {named(network.kinds, n)}, {network.ties:,} ties", True))
         return
     job.part(Changed(state.serial, strand, changes.sentence(), bool(changes)))
 
