@@ -1,16 +1,20 @@
 """Any tie said on the desk: what is offered, what is refused and why, and what the pages of evidence say of it."""
 
+import re
+
 import numpy as np
 import pytest
 from PyQt6.QtWidgets import QApplication
 
 from tests.test_desktop import done, opened, window  # noqa: F401
+from umber_knot.chart.palette import LIGHT
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import RawRecord, Source
 from umber_knot.desktop.parts import Link, Popup
 from umber_knot.desktop.selection import Selection
 from umber_knot.relate.offered import Offered, offered, turned
 from umber_knot.relate.parameters import Relate
+from umber_knot.report.svg import PlateText, plate
 
 
 def control(opened, name):  # noqa: F811
@@ -145,3 +149,19 @@ def test_what_does_not_go_with_a_new_tie_goes_back_to_its_first_value():
     assert turned(words, "co-citation", "keyword") == {"tie": "co-citation"}
     assert turned(words, "two-mode", "keyword", "venue") == {"tie": "two-mode", "second": "venue", "normalise": "none"}
     assert Offered("two-mode", "keyword", "venue").why == ""
+
+
+def test_two_kinds_have_two_shapes_on_chart_and_plate(opened, qtbot):  # noqa: F811
+    s = opened.session
+    done(opened, qtbot, lambda: s.set_recipe("relate", **turned(s.strand.relate, "two-mode", "person", "venue")))
+    desk = opened.desks["chart"]
+    assert desk.legend.shapes.text() == "round: people, square: venues"
+    drawing = desk.canvas.drawing
+    inks, ratio = desk.canvas._inks, desk.canvas.devicePixelRatioF()
+    round_, square = (inks.mark("#123456", 40, ratio, one).toImage() for one in (False, True))
+    half = round_.width() // 2
+    assert square.pixelColor(half + 8, half + 8).alpha() == 255 and round_.pixelColor(half + 8, half + 8).alpha() < 255
+    text = plate(drawing, PlateText("", "", "records shared", ()), 180.0, LIGHT)
+    marks = re.findall(r"<(circle|rect) [^>]*stroke-width=[^>]*><title>", text)
+    assert marks.count("rect") == int((drawing.network.kind_code == 1).sum()) > 0
+    assert marks.count("circle") == int((drawing.network.kind_code == 0).sum())

@@ -6,6 +6,7 @@ they stand, and the land they make. Each is computed, kept and passed on by itse
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -23,6 +24,9 @@ from umber_knot.network.model import Network
 LEAST, GREATEST = 2.2, 11.0
 #: Topics of fewer items have no name on the chart.
 NAMED = 3
+
+#: Half the side of a square mark over the radius of a round one of its area; the second of two kinds is square.
+SQUARE = math.sqrt(math.pi) / 2
 
 
 @dataclass(frozen=True, slots=True)

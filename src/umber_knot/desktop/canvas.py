@@ -312,8 +312,10 @@ class Canvas(QWidget):
             half = sprite.width() / ratio / 2
             p.drawPixmap(QPointF(at_x[i] - half, at_y[i] - half), sprite)
 
+        code = d.network.kind_code
+        square = (code % 2 == 1).tolist() if len(code) else [False] * len(sizes)
         for i in order.tolist():
-            put(self._inks.mark(self._tints[i], sizes[i], ratio), i)
+            put(self._inks.mark(self._tints[i], sizes[i], ratio, square[i]), i)
         rings = (
             (self.found, look().umber, 1.6),
             (chosen, look().verdigris, 2.4),

@@ -6,10 +6,10 @@ import math
 import time
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPixmap, QTransform
 
-from umber_knot.chart.drawing import Drawing
+from umber_knot.chart.drawing import SQUARE, Drawing
 from umber_knot.chart.lettering import ASCENT
 from umber_knot.chart.palette import topic_colours
 from umber_knot.chart.scene import View
@@ -28,7 +28,7 @@ class Inks:
     def __init__(self) -> None:
         self.short = False  # words were left for the next frame
         self._until = 0.0
-        self._sprites: dict[tuple[str, float, int, float], QPixmap] = {}
+        self._sprites: dict[tuple[str, float, int, float, bool], QPixmap] = {}
         self._lettered: dict[tuple[object, ...], QPixmap] = {}
 
     def begin(self) -> None:
@@ -39,29 +39,34 @@ class Inks:
         self._sprites.clear()
         self._lettered.clear()
 
-    def mark(self, tint: str, quarters: int, ratio: float) -> QPixmap:
-        """A mark of one colour and size (in quarters of a pixel), rimmed in paper."""
-        key = (tint, 0.0, quarters, ratio)
+    def mark(self, tint: str, quarters: int, ratio: float, square: bool = False) -> QPixmap:
+        """A mark of one colour and size (its radius in quarters of a pixel), rimmed in paper; a square has the same
+        area."""
+        key = (tint, 0.0, quarters, ratio, square)
         if key not in self._sprites:
             self._draw(key, QPen(colour(look().chart.paper), min(1.2, quarters / 12)), colour(tint))
         return self._sprites[key]
 
     def ring(self, tint: str, wide: float, quarters: int, ratio: float) -> QPixmap:
         """A ring of one colour, line width and radius (in quarters of a pixel)."""
-        key = (tint, wide, quarters, ratio)
+        key = (tint, wide, quarters, ratio, False)
         if key not in self._sprites:
             self._draw(key, QPen(colour(tint), wide), QColor(Qt.GlobalColor.transparent))
         return self._sprites[key]
 
-    def _draw(self, key: tuple[str, float, int, float], pen: QPen, fill: QColor) -> None:
-        _, _, quarters, ratio = key
+    def _draw(self, key: tuple[str, float, int, float, bool], pen: QPen, fill: QColor) -> None:
+        _, _, quarters, ratio, square = key
         side = math.ceil(quarters / 2 + 4)
         sprite = _blank(side, side, ratio)
         q = QPainter(sprite)
         q.setRenderHint(QPainter.RenderHint.Antialiasing)
         q.setPen(pen)
         q.setBrush(fill)
-        q.drawEllipse(QPointF(side / 2, side / 2), quarters / 4, quarters / 4)
+        if square:
+            half = quarters / 4 * SQUARE
+            q.drawRect(QRectF(side / 2 - half, side / 2 - half, 2 * half, 2 * half))
+        else:
+            q.drawEllipse(QPointF(side / 2, side / 2), quarters / 4, quarters / 4)
         q.end()
         self._sprites[key] = sprite
 

@@ -15,6 +15,7 @@ from umber_knot.desktop.parts import Link, Panel, PlainTip, Popup, Text, clear
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look, sans
+from umber_knot.relate.wording import shapes
 from umber_knot.report.svg import SIZE_WORDS, size_samples
 
 
@@ -149,6 +150,8 @@ class Legend(Panel):
         size.addWidget(self.size_link)
         self.scale = SizeScale(canvas)
         size.addWidget(self.scale)
+        self.shapes = Text("", 11, faint=True)
+        size.addWidget(self.shapes)
         size.addStretch(1)
         ties = QVBoxLayout()
         ties.setSpacing(3)
@@ -248,6 +251,7 @@ class Legend(Panel):
         hidden = int((d.weight < least).sum())
         self.least.setText(f"weight at least {least:.3g}" if hidden else "every tie drawn")
         self.note.setText(f"{hidden:,} lighter not drawn" if hidden else "darker: between topics")
+        self.shapes.setText(shapes(d.network.kinds))
 
     def _say_layers(self) -> None:
         self.arrangement.setText(self.session.strand.chart.name)

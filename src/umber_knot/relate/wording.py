@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from umber_knot.corpus.model import KIND_WORDS, named
 from umber_knot.relate.parameters import SHARED, Relate
 
@@ -57,6 +59,11 @@ def told(sentence: Relate) -> str:
         own, by = (words, other) if sentence.project == sentence.of else (other, words)
         return f"Two {own} are tied when they share one of the {by}, {how}."
     return f"{words.capitalize()} are tied to the {other} named in the same record, {how}."
+
+
+def shapes(kinds: Sequence[str]) -> str:
+    """Which kind is round and which square on a chart, where there are two."""
+    return f"round: {named(kinds[:1])}, square: {named(kinds[1:])}" if len(kinds) > 1 else ""
 
 
 def counted_in(sentence: Relate, n: int = 2) -> str:

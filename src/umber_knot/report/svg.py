@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 
-from umber_knot.chart.drawing import Drawing, radius_of
+from umber_knot.chart.drawing import SQUARE, Drawing, radius_of
 from umber_knot.chart.lettering import ASCENT, SANS, SERIF, widths
 from umber_knot.chart.palette import Theme, ramp, tie_ink, topic_colours
 from umber_knot.chart.scene import Label, Layers, Scene, View, compose, fit, tints
@@ -93,13 +93,20 @@ def _chart(drawing: Drawing, scene: Scene, theme: Theme, layers: Layers) -> Iter
         yield "</g>"
     if layers.items:
         yield f'<g class="items" stroke="{theme.paper}">'
-        colour = tints(drawing, theme)
+        colour, code = tints(drawing, theme), drawing.network.kind_code
         for i in reversed(drawing.priority.tolist()):
             x, y, r = scene.x[i], scene.y[i], scene.radius[i]
             rim = _n(min(1.2, r / 3))
+            shape, place = "circle", f'cx="{_n(x)}" cy="{_n(y)}" r="{_n(r)}"'
+            if len(code) and code[i] % 2:
+                half = r * SQUARE
+                shape, place = (
+                    "rect",
+                    f'x="{_n(x - half)}" y="{_n(y - half)}" width="{_n(2 * half)}" height="{_n(2 * half)}"',
+                )
             yield (
-                f'<circle cx="{_n(x)}" cy="{_n(y)}" r="{_n(r)}" fill="{colour[i]}" stroke-width="{rim}">'
-                f"<title>{xml(drawing.label[i])}</title></circle>"
+                f'<{shape} {place} fill="{colour[i]}" stroke-width="{rim}">'
+                f"<title>{xml(drawing.label[i])}</title></{shape}>"
             )
         yield "</g>"
     yield '<g class="names">'

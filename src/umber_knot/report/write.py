@@ -12,7 +12,7 @@ from umber_knot.network.gml import gml
 from umber_knot.network.graphml import graphml
 from umber_knot.network.node_link import node_link
 from umber_knot.reconcile.decisions import decisions_csv
-from umber_knot.relate.wording import counted_in, many, told
+from umber_knot.relate.wording import counted_in, many, shapes, told
 from umber_knot.report.flow import flow_svg
 from umber_knot.report.methods import methods
 from umber_knot.report.png import png
@@ -34,7 +34,7 @@ def plate_text(subject: Subject) -> PlateText:
     caption = (
         f"{len(network):,} {many(relate)}{passed} and {network.ties:,} ties from {len(corpus):,} records{span}. "
         f"{told(relate)} {len(grouped.topics)} topics, grain {subject.group.grain:g}, "
-        f"seed {subject.group.seed}."
+        f"seed {subject.group.seed}." + (f" Marks are {marks}." if (marks := shapes(network.kinds)) else "")
     )
     weight = counted_in(relate) + ("" if relate.normalise == "none" else f", {relate.normalise}")
     lighter = int((network.weight < subject.chart.least_tie).sum())
