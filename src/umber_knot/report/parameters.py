@@ -11,7 +11,7 @@ from umber_knot.parameters import one_of, within
 class Report:
     """The files to write beside those of every run; the plate's width in millimetres and its dots per inch."""
 
-    formats: tuple[str, ...] = one_of(("svg", "png"), "svg", "png", "graphml", "gml", "json", "csv")
+    formats: tuple[str, ...] = one_of(("svg", "png"), "svg", "png", "graphml", "gml", "json", "csv", "matrix")
     width_mm: float = within(180.0, 40, 2000)
     dpi: float = within(300.0, 50, 1200)
     title: str = ""

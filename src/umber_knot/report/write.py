@@ -10,6 +10,7 @@ from umber_knot.errors import UserError
 from umber_knot.network.csv_tables import items_table, ties_table
 from umber_knot.network.gml import gml
 from umber_knot.network.graphml import graphml
+from umber_knot.network.matrix import matrix_csv
 from umber_knot.network.node_link import node_link
 from umber_knot.reconcile.decisions import decisions_csv
 from umber_knot.relate.wording import counted_in, many, shapes, told
@@ -61,6 +62,8 @@ def contents(subject: Subject, theme: Theme = LIGHT) -> dict[str, bytes]:
     }
     if "csv" in formats:
         texts |= {"network-items.csv": items_table(network, more), "network-ties.csv": ties_table(network)}
+    if "matrix" in formats:
+        texts["matrix.csv"] = matrix_csv(network)
     for name, writer in (("gml", gml), ("json", node_link)):
         if name in formats:
             texts[f"network.{name}"] = "".join(writer(network, more))

@@ -6,12 +6,13 @@ from collections.abc import Callable
 from html import escape
 
 import numpy as np
-from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from umber_knot.corpus.model import Floats
 from umber_knot.desktop.desks.base import Desk
+from umber_knot.desktop.matrix import Matrix
 from umber_knot.desktop.pages import Page, record_page_html
-from umber_knot.desktop.parts import Link, Panel, Share, Text, clear
+from umber_knot.desktop.parts import Link, Panel, Popup, Share, Text, clear
 from umber_knot.desktop.plots import Curves, Histogram
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.sentence import Choice, Free, Number, Sentence, Word, Years
@@ -22,6 +23,8 @@ from umber_knot.desktop.theme import look
 from umber_knot.desktop.tying import tie_words
 from umber_knot.desktop.why import tie_html
 from umber_knot.desktop.wording import several
+from umber_knot.network.matrix import ORDERS
+from umber_knot.network.model import years
 from umber_knot.relate.listing import emptied, listed, strongest_tie
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.wording import counted_in, many
@@ -73,6 +76,7 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         name="most per record",
         hint="leave out records with more; 0 keeps all",
         zero="any number of",
+        before="at most",
     )
     weight = Number(
         r.min_weight, 0, 1e9, lambda v: set_(min_weight=v), 0.5, "least weight", "drop lighter ties", 1, "any"
@@ -91,7 +95,7 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         years,
         ", of",
         Free(r.where, lambda text: set_(where=text), "records", "all records", "as in the filter of Gather"),
-        ", leaving out records with more than" if r.max_per_record else ", from records with",
+        "with",
         most,
         "works cited" if cited else items,
         *enough,
@@ -147,10 +151,11 @@ def _thinned(r: Relate, set_: Callable[..., None]) -> list[Word]:
     )
     left = [way for way in ways if not getattr(r, way[0])]
     if left:
-        options = [("", "…", "how to keep fewer ties"), *left]
+        now = "every one" if len(left) == len(ways) else "by no other rule"
+        options = [("", now, ""), *left]
         first = {"top_k": 5, "backbone": 0.05}
         thin = Choice("", options, lambda way: way and set_(**{str(way): first[str(way)]}), "fewer ties", scrolls=False)
-        words += [", only", thin]
+        words += [",", thin]
     return words
 
 
@@ -208,9 +213,29 @@ class RelateDesk(Desk):
         self.items = Panel("Items")
         self.line = Text("", 12, faint=True)
         self.items.head.addWidget(self.line)
-        self.table = Table()
+        self.table, self.ties, self.matrix = Table(), Table(), Matrix()
         self.table.picked.connect(self._picked)
-        self.items.body.addWidget(self.table, 1)
+        self.ties.picked.connect(self._tie_picked)
+        self.matrix.picked.connect(self._cell_picked)
+        self.views = QStackedWidget()
+        for view in (self.table, self.ties, self.matrix):
+            self.views.addWidget(view)
+        self.items.body.addWidget(self.views, 1)
+        self.by = "topic"
+        links = QHBoxLayout()
+        links.setSpacing(10)
+        self.looks = {
+            name: Link(name, lambda name=name: self.look_at(name), 12) for name in ("items", "ties", "matrix")
+        }
+        for link in self.looks.values():
+            links.addWidget(link)
+        self.ordered = Link("by topic", self._choose_order, 12)
+        self.copied = Link("copy", self._copy, 12)
+        links.addStretch(1)
+        links.addWidget(self.ordered)
+        links.addWidget(self.copied)
+        self.items.body.addLayout(links)
+        self.look_at("items")
         why = Panel(margins=(16, 12, 8, 8))
         self.why = Page(session)
         why.body.addWidget(self.why)
@@ -219,7 +244,84 @@ class RelateDesk(Desk):
         below.setColumnStretch(0, 55)
         below.setColumnStretch(1, 45)
         self.body.addLayout(below, 1)
-        session.selected.connect(lambda: self.isVisible() and self._show_why())
+        session.selected.connect(lambda: self.isVisible() and (self._show_why(), self._mark()))
+
+    # -- the items, the ties and the matrix
+
+    def look_at(self, view: str) -> None:
+        """Show the items, the ties or the matrix."""
+        self.views.setCurrentIndex(list(self.looks).index(view))
+        for name, link in self.looks.items():
+            link.setEnabled(name != view)
+        self.ordered.setVisible(view == "matrix")
+        self.copied.setVisible(view == "matrix")
+        self._show_view()
+
+    def _show_view(self) -> None:
+        """Bring what is in view up to date."""
+        s = self.session
+        if s.related is None:
+            return
+        if self.views.currentWidget() is self.table:
+            self._show_items()
+            return
+        network = s.related.network
+        self.items.heading.setText("Ties" if self.views.currentWidget() is self.ties else "Matrix")
+        if self.views.currentWidget() is self.ties:
+            self._show_ties()
+            return
+        grouped = s.grouped
+        topic = grouped.topic if grouped is not None and len(grouped.topic) == len(network) else None
+        self.matrix.show_network(network, topic, self.by)
+        self.line.setText(f"{several(len(network), 'row')} and columns, darker is heavier")
+        self._mark()
+
+    def _mark(self) -> None:
+        """Mark the tie selected."""
+        tie = self.session.selection.tie
+        self.matrix.select((self.session.item(tie[0]), self.session.item(tie[1])) if tie is not None else None)
+
+    def _show_ties(self) -> None:
+        network = self.session.related.network
+        sentence = self.session.shown_strand.relate
+        source, target, weight, count = network.source, network.target, network.weight, network.count
+        self.line.setText(several(network.ties, "tie"))
+        spans = [years(network.tie_first), years(network.tie_last)]
+        columns = [
+            Column("from" if network.directed else "one", lambda t: network.label[source[t]], None, 136),
+            Column("to" if network.directed else "other", lambda t: network.label[target[t]], None, 136),
+            Column("weight", lambda t: f"{weight[t]:.4g}", weight, 70),
+            Column(counted_in(sentence), lambda t: f"{count[t]:,}", count, 96, faint=True),
+            Column("first", lambda t: str(spans[0][t] or "–"), spans[0], 52, faint=True),
+            Column("last", lambda t: str(spans[1][t] or "–"), spans[1], 52, faint=True),
+        ]
+        self.ties.show_rows(columns, np.lexsort((-count, -weight)))
+
+    def _tie_picked(self, tie: int) -> None:
+        network = self.session.related.network
+        self._cell_picked(int(network.source[tie]), int(network.target[tie]))
+
+    def _cell_picked(self, i: int, j: int) -> None:
+        network = self.session.related.network
+        if i == j and not network.directed:
+            self.session.select(Selection(items=(network.identity(i),)))
+        else:
+            self.session.select(Selection(tie=(network.identity(i), network.identity(j))))
+
+    def _choose_order(self) -> None:
+        popup = Popup(self)
+        for by in ORDERS:
+            popup.body.addWidget(Link(f"by {by}", lambda by=by: (popup.close(), self._order(by)), 13))
+        popup.unfold(self.ordered)
+
+    def _order(self, by: str) -> None:
+        self.by = by
+        self.ordered.setText(f"by {by}")
+        self._show_view()
+
+    def _copy(self) -> None:
+        n = self.matrix.copy()
+        self.session.said.emit("Copied", f"a table of {n:,} × {n:,} with its labels", "note")
 
     def _switch_scale(self) -> None:
         self.degrees.log = not self.degrees.log
@@ -238,7 +340,7 @@ class RelateDesk(Desk):
         self.curves.show_counts(f.curve_items, f.curve_ties, s.shown_strand.relate.min_records, s.words())
         self.degrees.show_values(f.network.degree(), f"ties of a {s.words(1)}")
         self._show_steps()
-        self._show_items()
+        self._show_view()
         self._show_why()
 
     def _show_steps(self) -> None:
