@@ -6,7 +6,7 @@ from collections.abc import Callable
 from html import escape
 
 import numpy as np
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QStackedWidget, QVBoxLayout
 
 from umber_knot.corpus.model import Floats
 from umber_knot.desktop.desks.base import Desk
@@ -211,8 +211,6 @@ class RelateDesk(Desk):
         below = QGridLayout()
         below.setSpacing(8)
         self.items = Panel("Items")
-        self.line = Text("", 12, faint=True)
-        self.items.head.addWidget(self.line)
         self.table, self.ties, self.matrix = Table(), Table(), Matrix()
         self.table.picked.connect(self._picked)
         self.ties.picked.connect(self._tie_picked)
@@ -222,19 +220,14 @@ class RelateDesk(Desk):
             self.views.addWidget(view)
         self.items.body.addWidget(self.views, 1)
         self.by = "topic"
-        links = QHBoxLayout()
-        links.setSpacing(10)
         self.looks = {
             name: Link(name, lambda name=name: self.look_at(name), 12) for name in ("items", "ties", "matrix")
         }
-        for link in self.looks.values():
-            links.addWidget(link)
+        self.line = Text("", 12, faint=True)
         self.ordered = Link("by topic", self._choose_order, 12)
         self.copied = Link("copy", self._copy, 12)
-        links.addStretch(1)
-        links.addWidget(self.ordered)
-        links.addWidget(self.copied)
-        self.items.body.addLayout(links)
+        for widget in (*self.looks.values(), self.line, self.ordered, self.copied):
+            self.items.head.addWidget(widget)
         self.look_at("items")
         why = Panel(margins=(16, 12, 8, 8))
         self.why = Page(session)
@@ -273,7 +266,7 @@ class RelateDesk(Desk):
         grouped = s.grouped
         topic = grouped.topic if grouped is not None and len(grouped.topic) == len(network) else None
         self.matrix.show_network(network, topic, self.by)
-        self.line.setText(f"{several(len(network), 'row')} and columns, darker is heavier")
+        self.line.setText(f"{'brighter' if look().chart.name == 'dark' else 'darker'} is heavier")
         self._mark()
 
     def _mark(self) -> None:
