@@ -20,6 +20,7 @@ from umber_knot.errors import UserError
 from umber_knot.gather.references import Matches
 from umber_knot.lineage.recipe import parse_recipe
 from umber_knot.reconcile.decisions import resolve
+from umber_knot.relate import pairs
 from umber_knot.relate.explaining import Material, explain
 from umber_knot.relate.listing import emptied
 from umber_knot.relate.parameters import Relate
@@ -434,3 +435,22 @@ def test_a_network_without_ties_says_what_emptied_it():
     # people of letters are people of a record, editors are not
     _, related = build(study, tie="two-mode", of="person", second="record")
     assert {a for a, _ in plainly(related)} == {"A", "B", "C", "D"}
+
+
+def test_ties_beyond_what_memory_holds_are_refused_with_the_number_and_a_cure(monkeypatch):
+    blank = {"venue": "", "year": 0, "cites": [], "from": [], "to": []}
+    study = [{**blank, "people": list("ABCDE")}, {**blank, "people": list("FGHIJ")}]
+    assert build(study)[1].network.ties == 20
+    monkeypatch.setattr(pairs, "MOST_TIES", 15)
+    with pytest.raises(UserError, match="more than 15 ties") as error:
+        build(study)
+    assert "Leave out records" in error.value.cure
+    monkeypatch.setattr(pairs, "MOST_TIES", 20)
+    assert build(study)[1].network.ties == 20
+    monkeypatch.setattr(pairs, "MOST_PAIRS", 19)
+    with pytest.raises(UserError, match="pairs would have to be counted"):
+        build(study)
+    letters = [{**blank, "people": [], "from": list("AB"), "to": list("CDE")}]
+    monkeypatch.setattr(pairs, "MOST_ACROSS", 5)
+    with pytest.raises(UserError, match="6 pairs would have to be counted"):
+        build(letters, tie="correspondence")

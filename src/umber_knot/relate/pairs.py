@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.model import Floats, Ints
+from umber_knot.errors import UserError
 
 Places = NDArray[np.int64]
 _LEAST, _MOST = np.iinfo(np.int32).min, np.iinfo(np.int32).max
 UNDATED = np.int32(_LEAST)
+
+
+#: Ties that are counted at most, and pairs that are gone through to find them.
+MOST_TIES, MOST_PAIRS, MOST_ACROSS = 40_000_000, 3_000_000_000, 80_000_000
 
 
 class Summed(NamedTuple):
@@ -43,10 +48,23 @@ def within(hub: Ints, item: Ints, share: Floats, begin: Ints, end: Ints, n: int)
     half = int(np.searchsorted(row, middle))
     own = (item.astype(np.int32), until, order, row, share, late(begin).astype(np.int32), end.astype(np.int32))
     given = tuple(map(np.ascontiguousarray, own))
+    if len(work) and work[-1] > MOST_PAIRS:
+        raise _too_many(f"{work[-1]:,} pairs would have to be counted")
+    kernel: Any = rows_of_ties
     with ThreadPoolExecutor(2) as pool:  # the kernel holds no interpreter lock
-        upper, lower = pool.map(lambda rows: rows_of_ties(*given, *rows), ((0, half), (half, n)))
-    source, target, times, weight, first, last = map(np.concatenate, zip(upper, lower))
+        found = [*pool.map(lambda rows: kernel(*given, *rows, MOST_TIES), ((0, half), (half, n)))]
+    if any(part[-1] for part in found) or sum(len(part[0]) for part in found) > MOST_TIES:
+        raise _too_many(f"there are more than {MOST_TIES:,} ties")
+    source, target, times, weight, first, last = map(np.concatenate, zip(*(part[:-1] for part in found)))
     return Summed(source, target, times, weight, dated(first), last)
+
+
+def _too_many(what: str) -> UserError:
+    return UserError(
+        f"{what}, which memory does not hold",
+        place="relate",
+        cure="Leave out records with many items, or keep fewer records (years, a filter)",
+    )
 
 
 def across(left: Ints, right: Ints) -> tuple[Places, Places]:
@@ -59,6 +77,8 @@ def across(left: Ints, right: Ints) -> tuple[Places, Places]:
     """
     low, high = np.searchsorted(right, left, "left"), np.searchsorted(right, left, "right")
     many = high - low
+    if many.sum() > MOST_ACROSS:
+        raise _too_many(f"{many.sum():,} pairs would have to be counted")
     one = np.repeat(np.arange(len(left)), many)
     offset = np.arange(len(one)) - np.repeat(np.cumsum(many) - many, many)
     return one, low[one] + offset

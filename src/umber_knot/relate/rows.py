@@ -7,9 +7,10 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True)
-def rows_of_ties(item, end, order, row, share, begin, last, low, high):  # type: ignore[no-untyped-def]
+def rows_of_ties(item, end, order, row, share, begin, last, low, high, most):  # type: ignore[no-untyped-def]
     """(source, target, times, weight, first, last) of every pair of items that share a hub, each once, sorted; of the
-    pairs whose lower item is from ``low`` to below ``high``.
+    pairs whose lower item is from ``low`` to below ``high``. Last comes whether there are
+    more than ``most``: then it stops, and gives none.
 
     ``item``, shape (incidences,), is sorted by hub, then item; ``end`` is where the hub of an incidence ends. ``order``
     are the incidences by item, those of item i between ``row[i]`` and ``row[i + 1]``. A pair takes ``share``, ``begin`` and
@@ -25,7 +26,7 @@ def rows_of_ties(item, end, order, row, share, begin, last, low, high):  # type:
     room = max(len(item) * 2, 1024)
     source, target, times = np.empty(room, np.int32), np.empty(room, np.int32), np.empty(room, np.int32)
     weight, first, final = np.empty(room, np.float64), np.empty(room, np.int32), np.empty(room, np.int32)
-    ties = 0
+    ties, many_more = 0, False
     for i in range(low, high):
         found = 0
         for q in range(row[i], row[i + 1]):
@@ -45,6 +46,9 @@ def rows_of_ties(item, end, order, row, share, begin, last, low, high):  # type:
                     added[j] += share[p]
                     early[j] = min(early[j], begin[p])
                     late[j] = max(late[j], last[p])
+        if ties + found > most:
+            many_more = True
+            break
         if ties + found > room:
             room = max(room + room // 2, ties + found)
             source, target, times = _longer(source, room), _longer(target, room), _longer(times, room)
@@ -59,7 +63,9 @@ def rows_of_ties(item, end, order, row, share, begin, last, low, high):  # type:
             first[ties] = early[j]
             final[ties] = late[j]
             ties += 1
-    return source[:ties], target[:ties], times[:ties], weight[:ties], first[:ties], final[:ties]
+    if many_more:
+        return source[:0], source[:0], source[:0], weight[:0], first[:0], final[:0], True
+    return source[:ties], target[:ties], times[:ties], weight[:ties], first[:ties], final[:ties], False
 
 
 @njit(cache=True, nogil=True)
