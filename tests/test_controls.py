@@ -425,7 +425,7 @@ def test_an_empty_chart_says_what_to_do(opened, qtbot, tmp_path):  # noqa: F811
     canvas, s = opened.desks["chart"].canvas, opened.session
     done(opened, qtbot, lambda: s.set_recipe("relate", min_records=5000))
     qtbot.waitUntil(lambda: len(canvas.drawing) == 0, timeout=10_000)
-    assert "least records" in canvas._why_empty()
+    assert "fewer than 5000 records" in canvas._why_empty() and "sentence above" in canvas._why_empty()
     canvas.repaint()
     s.create(tmp_path / "new.umber")
     qtbot.waitUntil(lambda: settled(opened), timeout=60_000)
