@@ -81,10 +81,11 @@ class ThreadStrip(QWidget):
             lines = []
             if s.offers:
                 lines.append(f"{sum(len(v.suggestions) for v in s.offers.values()):,} to review")
-            resolution = s.resolution(s.shown_strand.relate.of)
-            if resolution is not None:
-                n = len(resolution.label) - int(resolution.aside.sum())
-                lines.append(f"{n:,} {s.words(n)}")
+            for kind in s.shown_strand.relate.kinds:
+                resolution = s.resolution(kind)
+                if resolution is not None:
+                    n = len(resolution.label) - int(resolution.aside.sum())
+                    lines.append(f"{n:,} {s.words(n, kind)}")
             return lines
         if stage == "relate" and s.related is not None:
             network = s.related.network
