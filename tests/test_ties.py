@@ -8,6 +8,7 @@ from collections import Counter
 from math import sqrt
 from pathlib import Path
 
+import networkx as nx
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -454,3 +455,18 @@ def test_ties_beyond_what_memory_holds_are_refused_with_the_number_and_a_cure(mo
     monkeypatch.setattr(pairs, "MOST_ACROSS", 5)
     with pytest.raises(UserError, match="6 pairs would have to be counted"):
         build(letters, tie="correspondence")
+
+
+@given(STUDIES, st.lists(st.sampled_from(PEOPLE), min_size=1, max_size=2), st.integers(1, 3))
+@settings(max_examples=40)
+def test_surroundings_are_what_is_reached_in_so_many_steps(study, names, steps):
+    _, whole = build(study, tie="correspondence")
+    _, less = build(study, tie="correspondence", around=tuple(names), steps=steps)
+    graph = nx.Graph()
+    graph.add_nodes_from(whole.network.label)
+    graph.add_edges_from(plainly(whole))
+    near = {b for a in names if a in graph for b in nx.single_source_shortest_path_length(graph, a, cutoff=steps)}
+    assert set(less.network.label) == near
+    assert set(plainly(less)) == {p for p in plainly(whole) if set(p) <= near}
+    what, before, after, unit = less.filtered.steps[-1]
+    assert (before, after, unit) == (len(graph), len(near), "people") and " or ".join(names) in what

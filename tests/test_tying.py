@@ -4,6 +4,7 @@ import re
 
 import numpy as np
 import pytest
+from PyQt6.QtCore import QUrl
 from PyQt6.QtWidgets import QApplication
 
 from tests.test_desktop import done, opened, window  # noqa: F401
@@ -165,3 +166,22 @@ def test_two_kinds_have_two_shapes_on_chart_and_plate(opened, qtbot):  # noqa: F
     marks = re.findall(r"<(circle|rect) [^>]*stroke-width=[^>]*><title>", text)
     assert marks.count("rect") == int((drawing.network.kind_code == 1).sum()) > 0
     assert marks.count("circle") == int((drawing.network.kind_code == 0).sum())
+
+
+def test_the_surroundings_of_what_is_selected_are_asked_for_where_it_is_explained(opened, qtbot):  # noqa: F811
+    s = opened.session
+    whole = s.related.network
+    item = whole.identity(int(np.argmin(whole.degree() + 1000 * (whole.degree() == 0))))
+    near = int(whole.degree()[s.item(item)]) + 1
+    s.select(Selection(items=(item,)))
+    page = opened.desks["chart"].evidence.page
+    assert "only its surroundings" in page.toPlainText()
+    done(opened, qtbot, lambda: page.anchorClicked.emit(QUrl("around:selected")))
+    assert len(s.related.network) == near and s.item(item) >= 0
+    sentence = opened.desks["chart"].sentence
+    assert f"within 1 step of {item[1]}" in sentence.text()
+    done(opened, qtbot, lambda: next(w for w in sentence.controls() if w.control.name == "steps").control.chosen(2))
+    assert near < len(s.related.network) < len(whole)
+    whose = next(w for w in sentence.controls() if w.control.name == "surroundings of").control
+    done(opened, qtbot, lambda: whose.chosen(False))
+    assert len(s.related.network) == len(whole)

@@ -198,7 +198,8 @@ class Evidence(QWidget):
         """What can be decided on what is selected, from here."""
         return (
             f'<p style="margin:10px 0 0 0"><a href="aside:selected" style="color:{look().umber}">set aside</a> '
-            f'<span class="faint">X</span></p>'
+            f'<span class="faint">X</span> &nbsp; <a href="around:selected" style="color:{look().umber}">'
+            "only its surroundings</a></p>"
         )
 
     def _topic(self, topic: int) -> str:

@@ -64,6 +64,8 @@ class Page(QTextBrowser):
             s.select(Selection(record=int(key)))
         elif kind == "aside":
             self.session.set_aside_selected()
+        elif kind == "around":
+            s.set_recipe("relate", around=tuple(form for _, form in s.selection.items), steps=1)
         elif kind == "more":
             self.more[key] = self.more.get(key, SHOWN) * 4
             s.selected.emit()

@@ -165,7 +165,7 @@ def _values(section: Any) -> dict[str, Any]:
     if isinstance(section, Relate):  # both kinds of a two-mode network stand together
         second = values.pop("second")
         values |= {"of": (section.of, second)} if second else {}
-        values = {k: v for k, v in values.items() if v or k not in ("project", "where")}
+        values = {k: v for k, v in values.items() if v or k not in ("project", "where", "around")}
     return {k: list(v) if isinstance(v, tuple) else v for k, v in values.items() if k != "years" or v}
 
 

@@ -27,7 +27,7 @@ class Relate:
     kept; in a recipe both kinds stand as ``of = ["person", "venue"]``.
     ``years`` are the first and last, empty for all, undated records too; ``where`` is a filter of records as on Gather;
     ``max_per_record`` 0 is no limit; ``top_k`` keeps an item's strongest ties, ``backbone`` those less likely by chance
-    than so much; 0 keeps all.
+    than so much; 0 keeps all. ``around`` are items, by form or label, of whose surroundings to so many ``steps`` nothing but that is kept.
     """
 
     tie: str = one_of("co-authorship", *SHARED, *CITING, "correspondence", "two-mode")
@@ -44,6 +44,8 @@ class Relate:
     top_k: int = within(0, 0, 1e9)
     backbone: float = within(0.0, 0, 1)
     keep: str = one_of("all", "all", "connected")
+    around: tuple[str, ...] = ()
+    steps: int = within(1, 1, 100)
 
     @property
     def directed(self) -> bool:

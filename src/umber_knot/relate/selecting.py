@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -17,7 +18,7 @@ from umber_knot.relate.things import Bools
 
 
 def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
-    """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, top_k, backbone, keep."""
+    """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, top_k, backbone, keep, around."""
     words = named(counted.things.kinds)
     steps = list(counted.steps)
     seen = counted.records > 0
@@ -47,6 +48,13 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
     if sentence.keep == "connected" and len(network):
         steps.append(("not in the largest part", len(network), int((part == 0).sum()), words))
         network, part = network.kept(part == 0), part[part == 0]
+    if sentence.around:
+        near = surroundings(network, sentence.around, sentence.steps)
+        these = " or ".join(sentence.around[:3]) + (" …" if len(sentence.around) > 3 else "")
+        said = f"not within {sentence.steps} step{'s' * (sentence.steps != 1)} of {these}"
+        steps.append((said, len(network), int(near.sum()), words))
+        network = network.kept(near)
+        part = components(len(network), network.source, network.target)
     allowed = ~counted.things.aside
     top = int(counted.records[allowed].max(initial=1))
     thresholds = np.arange(1, top + 1)
@@ -60,6 +68,21 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
         _at_least(both, thresholds),
         int((corpus.year == 0).sum()),
     )
+
+
+def surroundings(network: Network, names: Sequence[str], steps: int) -> Bools:
+    """Which items are named so, by form or label, or reached from one of them in so many steps, either way along ties;
+    shape (items,)."""
+    wanted = set(names)
+    near = np.array([f in wanted or t in wanted for f, t in zip(network.form, network.label)], np.bool_)
+    for _ in range(steps):
+        reached = near.copy()
+        reached[network.target[near[network.source]]] = True
+        reached[network.source[near[network.target]]] = True
+        if (reached == near).all():
+            break
+        near = reached
+    return near
 
 
 def _at_least(values: Ints, thresholds: NDArray[np.int64]) -> Ints:

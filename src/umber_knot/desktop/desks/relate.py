@@ -67,7 +67,7 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     if r.kinds == ("record",) and not cited:  # a record is one
         enough = []
     if brief:
-        return [*strand_words(session), *tie_words(session), ",", years, *enough]
+        return [*strand_words(session), *tie_words(session), ",", years, *enough, *_around(r, set_)]
     most = Number(
         r.max_per_record,
         0,
@@ -106,9 +106,22 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         ", and",
         "all" if r.keep == "all" else "only",
         Choice(r.keep, everyone, lambda v: set_(keep=v), "keep"),
-        ", tied or not." if r.keep == "all" else ".",
+        ", tied or not" if r.keep == "all" else "",
+        *_around(r, set_),
+        ".",
         *further_words(session),
     ]
+
+
+def _around(r: Relate, set_: Callable[..., None]) -> list[Word]:
+    """Whose surroundings are kept, where a sentence says so."""
+    if not r.around:
+        return []
+    these = r.around[0] if len(r.around) == 1 else f"{r.around[0]} and {len(r.around) - 1:,} more"
+    options = [(True, these, "the items asked for"), (False, "any item", "the whole network again")]
+    steps = Number(r.steps, 1, 100, lambda v: set_(steps=int(v)), name="steps", hint="along ties, either way")
+    whose = Choice(True, options, lambda kept: kept or set_(around=()), "surroundings of", scrolls=False)
+    return [", within", steps, "steps of" if r.steps != 1 else "step of", whose]
 
 
 def _thinned(r: Relate, set_: Callable[..., None]) -> list[Word]:
