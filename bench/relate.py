@@ -51,16 +51,17 @@ def network(corpus, **sentence):
 
     from umber_knot.gather.references import Matches
     from umber_knot.reconcile.decisions import resolve
+    from umber_knot.relate.counting import count
     from umber_knot.relate.parameters import Relate
-    from umber_knot.relate.relating import relate
+    from umber_knot.relate.selecting import select
 
     words = Relate(**sentence)
     known = {kind: resolve(corpus, kind, ()) for kind in words.reconciled}
     n = len(corpus.of("reference").forms)
     matches = Matches(np.full(n, -1, np.int32), np.zeros(n), np.zeros(n, np.int8))
     began = time.perf_counter()
-    related = relate(corpus, known, words, matches)
-    return related.network, time.perf_counter() - began
+    made_of = select(corpus, count(corpus, known, words, matches), words)
+    return made_of.network, time.perf_counter() - began
 
 
 def measure(code: str) -> list[float]:

@@ -16,8 +16,9 @@ from tests.building import network_of, subject_of
 from tests.test_desktop import done, opened, window  # noqa: F401
 from umber_knot.desktop.matrix import CELL, LEFT, TOP
 from umber_knot.errors import UserError
-from umber_knot.network.matrix import LARGEST, ORDERS, dense, matrix_csv, order
+from umber_knot.network.matrix import LARGEST, ORDERS, dense, order
 from umber_knot.relate.offered import turned
+from umber_knot.report.tables import matrix_csv
 from umber_knot.report.write import contents
 
 EDGES = st.lists(st.tuples(st.integers(0, 6), st.integers(0, 6), st.integers(1, 5)), max_size=20)

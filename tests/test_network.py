@@ -19,9 +19,9 @@ from umber_knot.group.naming import log_likelihood
 from umber_knot.network.model import components, years
 from umber_knot.reconcile.decisions import resolve
 from umber_knot.relate.counting import count
+from umber_knot.relate.explaining import evidence
 from umber_knot.relate.listing import listed, strongest_tie
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.relating import evidence
 from umber_knot.relate.result import Related
 from umber_knot.relate.selecting import select
 

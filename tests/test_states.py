@@ -77,14 +77,14 @@ def test_the_session_shows_nothing_of_a_state_that_is_not_the_present_one(qtbot,
         session._part(NodePart(serial, node, f"{stage}{key}", Passed.of(None, done_[node])))
 
     session.need(frozenset({"gather", "relate", "topics"}))
-    session._part(CorpusPart(8, "c", Passed.of(None, corpus), [], ()))
+    session._part(CorpusPart(8, "c", Passed.of(None, corpus), [], (), ()))
     for stage in ("reconcile", "relate"):
         give(8, stage)
     qtbot.waitUntil(lambda: session.related is not None, timeout=5000)
     first = session.related
     session.refresh("y")
     give(8, "topics")  # late: of the state before
-    session._part(CorpusPart(9, "c", Passed.of(None, corpus), [], ()))
+    session._part(CorpusPart(9, "c", Passed.of(None, corpus), [], (), ()))
     give(9, "relate", "other")
     qtbot.wait(60)
     assert session.shown.serial == 8 and session.related is first and session.grouped is None

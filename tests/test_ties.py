@@ -22,10 +22,12 @@ from umber_knot.gather.references import Matches
 from umber_knot.lineage.recipe import parse_recipe
 from umber_knot.reconcile.decisions import resolve
 from umber_knot.relate import pairs
+from umber_knot.relate.counting import count
 from umber_knot.relate.explaining import Material, explain
 from umber_knot.relate.listing import emptied
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.relating import relate
+from umber_knot.relate.result import Related
+from umber_knot.relate.selecting import select
 from umber_knot.relate.wording import called, told
 
 PEOPLE, VENUES, YEARS = "ABCDE", "XYZ", [0, 1990, 1995, 2001]
@@ -64,7 +66,8 @@ def build(study, decisions=(), merged=(), **sentence):
     spelt = [Decision("reference", "merge", f, f.lower()) for f in forms if f[0] == "R" and f.lower() in list(forms)]
     sentence = Relate(**sentence)
     known = {kind: resolve(corpus, kind, [*decisions, *spelt]) for kind in sentence.reconciled}
-    related = relate(corpus, known, sentence, matches)
+    counted = count(corpus, known, sentence, matches)
+    related = Related(counted, select(corpus, counted, sentence))
     for k in range(len(related.counted.source)):  # every tie is the sum of the parts that explain it
         a, b = int(related.counted.source[k]), int(related.counted.target[k])
         terms = explain(Material(corpus, known, matches, sentence), related.counted, a, b)
@@ -249,6 +252,8 @@ def test_a_record_that_cites_itself_or_the_future_is_said():
     )
     assert list(related.network.label) == ["A 1990", "A 1995"]
     assert list(related.network.form) == [corpus.anchor(0), corpus.anchor(1)]
+    _, less = build(study, tie="citation", of="record", years=(1995, 1995))  # told of the records that pass alone
+    assert less.filtered.steps[1:] == (("cites itself", 1, 0, "citations"),)
 
 
 def test_no_ties_and_no_items_are_networks_too():

@@ -27,6 +27,7 @@ from umber_knot.gather.excerpt import around
 from umber_knot.gather.matching import find_header, match_columns
 from umber_knot.gather.references import WAYS, match_references, parse_reference, reference_text
 from umber_knot.gather.remembered import header_key, recalled, remember
+from umber_knot.relate.offered import offered
 from umber_knot.relate.possible import possible
 
 # -- dates
@@ -532,8 +533,12 @@ def test_a_source_that_fails_half_way_leaves_no_trace(tmp_path):
         )
 
 
+def allowed(corpus, matches):
+    return possible(corpus, matches, offered(corpus, matches))
+
+
 def test_what_can_be_tied_says_why_not():
-    none = {p.ties: p.said for p in possible(of_records(RawRecord(1, title="x", doi="10.99999/a.1")), None)}
+    none = {p.ties: p.said for p in allowed(of_records(RawRecord(1, title="x", doi="10.99999/a.1")), None)}
     assert "no record names people" in none.values() and "needs reference lists; 1 have identifiers" in none.values()
     letter = RawRecord(
         1,
@@ -544,7 +549,7 @@ def test_what_can_be_tied_says_why_not():
         references=["X, 1900"],
     )
     corpus = of_records(letter)
-    some = {p.ties: p for p in possible(corpus, match_references(corpus))}
+    some = {p.ties: p for p in allowed(corpus, match_references(corpus))}
     assert (
         some["Letters, from and to"].said == "1 letters, 2 names, 1 uncertain dates"
         and some["People who share a record"].records == 0

@@ -16,7 +16,7 @@ from umber_knot.desktop.selection import written
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look
 from umber_knot.desktop.why import tie_html
-from umber_knot.relate.relating import records_of
+from umber_knot.relate.explaining import records_of
 from umber_knot.relate.wording import counted_in
 
 

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip
 
 from umber_knot.chart.palette import ramp
 from umber_knot.corpus.model import Floats, Ints
+from umber_knot.desktop.parts import tip
 from umber_knot.desktop.theme import colour, look, sans
 from umber_knot.errors import UserError
 from umber_knot.network.matrix import dense, order
@@ -162,7 +163,7 @@ class Matrix(QAbstractScrollArea):
         said = f"{a} → {b}: {value:.4g}" if self.network.directed else f"{a}, {b}: {value:.4g}"
         if i == j and not self.network.directed:
             said = f"{a}: {value:,.0f} records"
-        QToolTip.showText(event.globalPosition().toPoint(), said.replace("<", "‹"), self)
+        QToolTip.showText(event.globalPosition().toPoint(), tip(said), self)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

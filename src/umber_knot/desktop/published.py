@@ -22,7 +22,7 @@ from umber_knot.lineage.recipe import Recipe, Strand
 from umber_knot.lineage.snapshot import Snapshot
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution
-from umber_knot.relate.offered import Offered, offered
+from umber_knot.relate.offered import Offered
 from umber_knot.relate.offers import Offers
 from umber_knot.relate.result import Related
 from umber_knot.work.state import State
@@ -74,7 +74,6 @@ class Published(QObject):
         self.noted: tuple[int, ...] = ()  # decisions whose effect is still to be kept
         self.label = ""
         self._places: tuple[Network | None, dict[Item, int]] = (None, {})
-        self._offered: tuple[Corpus | None, Matches | None, tuple[Offered, ...]] = (None, None, ())
         self._current: tuple[Any, Any, set[str]] = (None, None, set())
         self._drawn: tuple[Any, list[Any], Drawing | None] = (None, [], None)
 
@@ -234,14 +233,10 @@ class Published(QObject):
         """The interface's word for the kind of item, in the number of ``n``."""
         return named((kind,) if kind else self.shown_strand.relate.kinds, n)
 
+    @property
     def offered(self) -> tuple[Offered, ...]:
         """The ties that the material allows, and why not the others."""
-        corpus, matched = self.shown.corpus, self.matched
-        if corpus is None:
-            return ()
-        if self._offered[0] is not corpus or self._offered[1] is not matched:
-            self._offered = corpus, matched, offered(corpus, matched)
-        return self._offered[2]
+        return self.shown.offered
 
     def item(self, identity: Item) -> int:
         """An item's place in the network shown, −1 when it is not there."""

@@ -290,7 +290,12 @@ class Session(Commands):
             return
         if isinstance(part, CorpusPart):
             self._coming = dataclasses.replace(
-                coming, corpus=value, corpus_key=part.key, possible=tuple(part.possible), checked=part.checked
+                coming,
+                corpus=value,
+                corpus_key=part.key,
+                possible=tuple(part.possible),
+                offered=part.offered,
+                checked=part.checked,
             )
         else:
             results, keys = dict(coming.results), dict(coming.keys)

@@ -8,7 +8,7 @@ from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.desktop.sentence import Choice, Word
 from umber_knot.desktop.session import Session
 from umber_knot.relate.offered import Offered, turned
-from umber_knot.relate.parameters import ITEMS, SHARED, Relate
+from umber_knot.relate.parameters import SHARED, Relate
 
 #: What a kind of item is, where it is chosen.
 MEANS = {
@@ -25,20 +25,20 @@ MEANS = {
 
 def kind_options(session: Session) -> list[tuple[str, str, str]]:
     """The kinds of item of which some tie can be made."""
-    possible = {one.of for one in session.offered() if not one.why}
-    return [(kind, KIND_WORDS[kind][1], MEANS[kind]) for kind in MEANS if kind in possible and kind in ITEMS]
+    possible = {one.of for one in session.offered if not one.why}
+    return [(kind, KIND_WORDS[kind][1], MEANS[kind]) for kind in MEANS if kind in possible]
 
 
 def first_tie(session: Session, of: str) -> Offered:
     """The first tie that can be made of a kind of item."""
-    own = [one for one in session.offered() if one.of == of]
+    own = [one for one in session.offered if one.of == of]
     return next((one for one in own if not one.why), own[0])
 
 
 def another(session: Session, of: str) -> dict[str, Any]:
     """The words that make the sentence speak of another kind of item: tied as now where that can be, else otherwise."""
     now = session.strand.relate
-    alike = (one for one in session.offered() if (one.of, one.tie, one.why) == (of, now.tie, ""))
+    alike = (one for one in session.offered if (one.of, one.tie, one.why) == (of, now.tie, ""))
     same = next(alike, None) if now.tie not in (*SHARED, "two-mode") else None
     best = same or first_tie(session, of)
     return turned(now, best.tie, of, best.second)
@@ -86,7 +86,7 @@ def tie_words(session: Session) -> list[Word]:
         else:
             set_(turned(r, one.tie, one.of, one.second))
 
-    offers = sorted((one for one in session.offered() if one.of == r.of), key=lambda one: bool(one.why))
+    offers = sorted((one for one in session.offered if one.of == r.of), key=lambda one: bool(one.why))
     options = [(tuple(one), said(one)[0], f"not here: {one.why}" if one.why else said(one)[1]) for one in offers]
     now = next((value for value, *_ in options if value[0] == r.tie and value[2] == r.second), ())
     words: list[Word] = [

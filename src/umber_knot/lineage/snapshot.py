@@ -15,6 +15,7 @@ from umber_knot.lineage.nodes import CHARTED, Inputs, Node, drawing_of, node_key
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.reconcile.reconciled import Reconciled
+from umber_knot.relate.offered import Offered
 from umber_knot.relate.result import Related
 
 
@@ -31,6 +32,7 @@ class Snapshot:
     corpus_key: str = ""
     corpus: Corpus | None = None
     possible: tuple[Any, ...] = ()
+    offered: tuple[Offered, ...] = ()
     checked: tuple[SourceCheck, ...] = ()
     results: Mapping[Node, Any] = field(default_factory=dict)
     keys: Mapping[Node, str] = field(default_factory=dict)

@@ -1,9 +1,6 @@
-"""A network as a matrix of weights: its order, its numbers, and as a table with labels."""
+"""A network as a matrix of weights: its order and its numbers."""
 
 from __future__ import annotations
-
-import csv
-import io
 
 import numpy as np
 
@@ -47,13 +44,3 @@ def dense(network: Network, most: int = LARGEST) -> Floats:
     if not network.directed:
         np.fill_diagonal(found, network.records)
     return found
-
-
-def matrix_csv(network: Network) -> str:
-    """The matrix as CSV, labels in the first row and column."""
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\r\n")
-    labels = network.told_apart()
-    write.writerow(["", *labels])
-    write.writerows([label, *(f"{value:.17g}" for value in row)] for label, row in zip(labels, dense(network).tolist()))
-    return out.getvalue()

@@ -12,29 +12,27 @@ import numpy as np
 from umber_knot.corpus.model import Corpus, Ints
 from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
-from umber_knot.relate.things import distinct
+from umber_knot.relate.things import Bools, distinct
 
 
 class Citations(NamedTuple):
-    """Citing and cited records of the study, each pair once; how many cite themselves, and how many a later year."""
+    """Citing and cited records of the study, each pair once, sorted by the citing one."""
 
     citing: Ints
     cited: Ints
-    itself: int
-    later: int
+
+    def among(self, keep: Bools) -> Citations:
+        """Those whose citing record is marked, and is another than the cited one."""
+        stays = keep[self.citing] & (self.citing != self.cited)
+        return Citations(self.citing[stays], self.cited[stays])
 
 
 def citations(corpus: Corpus, matches: Matches) -> Citations:
-    """Citations among the records of a study; a record's citation of itself is left out."""
+    """Citations among the records of a study, of themselves too."""
     mentions = corpus.of("reference")
     cited = matches.record[mentions.form]
     known = cited >= 0
-    citing, cited = distinct(mentions.record[known], cited[known])
-    other = citing != cited
-    citing, cited = citing[other], cited[other]
-    dated = (corpus.year[citing] > 0) & (corpus.year[cited] > 0)
-    later = int((dated & (corpus.year[cited] > corpus.year[citing])).sum())
-    return Citations(citing, cited, int((~other).sum()), later)
+    return Citations(*distinct(mentions.record[known], cited[known]))
 
 
 def work_of(corpus: Corpus, matches: Matches, references: Resolution) -> Ints:

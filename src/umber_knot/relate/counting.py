@@ -1,8 +1,7 @@
 """Counting ties of every kind (METHODS, "Ties"): each way gives incidences of records and items, and summed pairs.
 
 Full counting adds 1 for a pair; fractional counting shares a record out: 1/(n − 1) among n items that share it (Newman
-2001), 1/(n·m) between n items on one side and m on the other. The pairs of every record are laid out in arrays and summed by
-sorting, which gives the first and last day of a tie on the way.
+2001), 1/(n·m) between n items on one side and m on the other.
 """
 
 from __future__ import annotations
@@ -78,9 +77,7 @@ class _Count:
         kind = self.sentence.of
         if kind == "reference":
             return self.shared(*self._works())
-        citing, cited, *_ = citations(self.corpus, self._matches())
-        inside = self.keep[citing]
-        citing, cited = citing[inside], cited[inside]
+        citing, cited = citations(self.corpus, self._matches()).among(self.keep)
         if kind == "record":
             return self.shared(citing, cited)
         record, item = mentioned(self.corpus, kind, self.known, *roles_of(kind))
@@ -99,12 +96,14 @@ class _Count:
     def citing(self) -> Counted:
         """Items tied to those that their records cite."""
         record, item = self._own()
-        citing, cited, itself, later = citations(self.corpus, self._matches())
-        inside = self.keep[citing] & self.keep[cited]
-        citing, cited = citing[inside], cited[inside]
+        found = citations(self.corpus, self._matches())
+        itself = int((self.keep[found.citing] & (found.citing == found.cited)).sum())
+        citing, cited = found.among(self.keep)
+        citing, cited = citing[self.keep[cited]], cited[self.keep[cited]]
         if itself:
             self.steps.append(("cites itself", len(citing) + itself, len(citing), "citations"))
-        if later:
+        year = self.corpus.year
+        if later := int(((year[citing] > 0) & (year[cited] > year[citing])).sum()):
             self.steps.append((f"{later:,} cite a later year, and stay", len(citing), len(citing), "citations"))
         size = np.bincount(record, minlength=len(self.corpus))
         link, i = across(citing, record)

@@ -13,9 +13,18 @@ from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import work_of
 from umber_knot.relate.counting import RECEIVING, SENDING, roles_of
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.relating import evidence, records_of
 from umber_knot.relate.result import Counted
 from umber_knot.relate.things import mentioned
+
+
+def records_of(counted: Counted, thing: int) -> Ints:
+    """Records (numbers in the corpus) in which a thing is counted, in order."""
+    return counted.record[counted.item == thing]
+
+
+def evidence(counted: Counted, a: int, b: int) -> Ints:
+    """Records that two things share: the evidence of a tie by shared record."""
+    return np.intersect1d(records_of(counted, a), records_of(counted, b), assume_unique=True)
 
 
 class Term(NamedTuple):
@@ -63,9 +72,9 @@ def _across(on: Material, records: Ints, a: int, b: int, counted: Counted) -> li
     """Records with ``a`` on one side and ``b`` on the other."""
     s = on.sentence
     if s.tie == "correspondence":
-        sides = [mentioned(on.corpus, s.of, on.known, *roles) for roles in (SENDING, RECEIVING)]
+        sides = [mentioned(on.corpus, s.of, on.known, *roles, among=records) for roles in (SENDING, RECEIVING)]
     else:
-        sides = [mentioned(on.corpus, k, on.known, *roles_of(k)) for k in (s.of, s.second)]
+        sides = [mentioned(on.corpus, k, on.known, *roles_of(k), among=records) for k in (s.of, s.second)]
         b -= counted.things.start[1]
     terms = []
     for r in records.tolist():

@@ -3,13 +3,14 @@ letters."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from umber_knot.corpus.model import Corpus
 from umber_knot.gather.references import Matches
-from umber_knot.relate.offered import offered
+from umber_knot.relate.offered import Offered
 from umber_knot.relate.parameters import CITING, SHARED, Relate
 
 
@@ -23,15 +24,16 @@ class Possible(NamedTuple):
     networks: tuple[Relate, ...] = ()
 
 
-def possible(corpus: Corpus, matches: Matches | None) -> list[Possible]:
-    """Every kind of tie, in the order the desk lists them; ``matches`` is None while references are being matched."""
+def possible(corpus: Corpus, matches: Matches | None, offers: Sequence[Offered]) -> list[Possible]:
+    """Every kind of tie, in the order the desk lists them; ``matches`` is None while references are being matched,
+    ``offers`` are the ties that can be said."""
     n = len(corpus)
 
     def having(kind: str, *roles: str) -> int:
         mentions = corpus.of(kind).in_role(*roles) if roles else corpus.of(kind)
         return len(np.unique(mentions.record))
 
-    can = [one for one in offered(corpus, matches) if not one.why]
+    can = [one for one in offers if not one.why]
 
     def networks(kinds: tuple[str, ...], *ties: str) -> tuple[Relate, ...]:
         fit = (one for one in can if one.of in kinds and one.tie in ties and one.second != "record")

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import Corpus, Ints
+from umber_knot.corpus.model import Corpus, Ints, Mentions
 from umber_knot.corpus.texts import Texts
 from umber_knot.reconcile.decisions import Resolution
 
@@ -42,10 +42,6 @@ class Things:
         """The number of each within its kind."""
         sizes = np.diff([*self.start, len(self)])
         return (np.arange(len(self)) - np.repeat(self.start, sizes)).astype(np.int32)
-
-    def of(self, kind: str, entity: int) -> int:
-        """The number of an entity of a kind among all."""
-        return self.start[self.kinds.index(kind)] + entity
 
 
 def things(corpus: Corpus, kinds: Sequence[str], resolutions: Mapping[str, Resolution]) -> Things:
@@ -90,13 +86,20 @@ def _family(name: str) -> str:
     return " ".join(words[:-1]) if words[-1].isupper() and len(words[-1]) <= 3 else words[-1]
 
 
-def mentioned(corpus: Corpus, kind: str, resolutions: Mapping[str, Resolution], *roles: str) -> tuple[Ints, Ints]:
-    """Which record mentions which entity, each pair once, sorted by record; of some roles only, where given."""
+def mentioned(
+    corpus: Corpus, kind: str, resolutions: Mapping[str, Resolution], *roles: str, among: Ints | None = None
+) -> tuple[Ints, Ints]:
+    """Which record mentions which entity, each pair once, sorted by record; of some roles and records only, where
+    given."""
     if kind == "record":
-        rows = np.arange(len(corpus), dtype=np.int32)
+        rows = np.arange(len(corpus), dtype=np.int32) if among is None else among
         return rows, rows
     resolution = resolutions[kind]
     mentions = resolution.mentions(corpus)
+    if among is not None:
+        here = np.flatnonzero(np.isin(mentions.record, among))
+        role = mentions.role[here] if len(mentions.role) else mentions.role
+        mentions = Mentions(mentions.forms, mentions.record[here], mentions.form[here], role)
     mentions = mentions.in_role(*roles) if roles else mentions
     return distinct(mentions.record, resolution.entity[mentions.form])
 

@@ -12,6 +12,7 @@ import numpy as np
 from umber_knot.chart.drawing import Drawing
 from umber_knot.corpus.model import Corpus, line_name
 from umber_knot.group.result import Grouped, Stable
+from umber_knot.network.matrix import dense
 from umber_knot.network.model import Days, Network, years
 from umber_knot.relate.result import Related
 
@@ -112,6 +113,13 @@ def ties_csv(network: Network) -> str:
         columns["relation"] = [network.relations[k] for k in network.relation_code.tolist()]
     columns |= {name: a.listed() for name, a in network.tie_columns.items() if name not in columns}
     return table(columns)
+
+
+def matrix_csv(network: Network) -> str:
+    """The matrix of weights, labels in the first row and column."""
+    labels = network.told_apart()
+    rows = ([label, *map(number, row)] for label, row in zip(labels, dense(network).tolist()))
+    return csv_text(["", *labels], rows)
 
 
 def topics_csv(grouped: Grouped) -> str:

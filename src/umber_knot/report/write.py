@@ -10,7 +10,6 @@ from umber_knot.errors import UserError
 from umber_knot.network.csv_tables import items_table, ties_table
 from umber_knot.network.gml import gml
 from umber_knot.network.graphml import graphml
-from umber_knot.network.matrix import matrix_csv
 from umber_knot.network.node_link import node_link
 from umber_knot.reconcile.decisions import decisions_csv
 from umber_knot.relate.wording import counted_in, many, shapes, told
@@ -19,7 +18,7 @@ from umber_knot.report.methods import methods
 from umber_knot.report.png import png
 from umber_knot.report.subject import Subject
 from umber_knot.report.svg import PlateText, plate
-from umber_knot.report.tables import item_columns, records_csv, table, ties_csv, topics_csv
+from umber_knot.report.tables import item_columns, matrix_csv, records_csv, table, ties_csv, topics_csv
 
 #: Columns of ``items.csv`` that a network has of its own.
 _OWN = ("id", "label", "kind", "records", "mean_year", "citations")

@@ -13,6 +13,7 @@ from umber_knot.corpus.model import Decision
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.lineage.nodes import Node, digest
 from umber_knot.lineage.recipe import Recipe
+from umber_knot.relate.offered import Offered
 
 
 class Passed(NamedTuple):
@@ -68,6 +69,7 @@ class CorpusPart(NamedTuple):
     key: str
     passed: Passed
     possible: list[Any]
+    offered: tuple[Offered, ...]
     checked: tuple[SourceCheck, ...]
 
 

@@ -24,6 +24,7 @@ FILES = {
     "chart.png": "the plate as a picture",
     "items.csv": "every item with its numbers",
     "ties.csv": "every tie",
+    "matrix.csv": "the weights as a matrix, with labels",
     "topics.csv": "topics and what sets them apart",
     "records.csv": "every record with its source",
     "decisions.csv": "the ledger",
@@ -123,6 +124,7 @@ class ReportDesk(Desk):
             (("png",), "PNG", "a picture of fixed resolution"),
         ]
         now = tuple(f for f in r.formats if f in ("svg", "png"))
+        others = [f for f in r.formats if f not in now]  # asked for in the recipe
         self.sentence.say(
             *strand_words(s),
             "A plate",
@@ -132,7 +134,7 @@ class ReportDesk(Desk):
             "dots per inch, with",
             Free(r.title, lambda v: set_(title=v), "title"),
             ", as",
-            Choice(now, formats, lambda v: set_(formats=v), "formats"),
+            Choice(now, formats, lambda v: set_(formats=(*v, *others)), "formats"),
         )
         if s.drawing is None:
             return

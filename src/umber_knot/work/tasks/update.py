@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from umber_knot.corpus.checking import check
-from umber_knot.corpus.model import named
+from umber_knot.corpus.model import Corpus, named
+from umber_knot.gather.references import Matches
 from umber_knot.lineage.changes import compare
 from umber_knot.lineage.nodes import STAGES, Inputs, Node, node_key
 from umber_knot.lineage.update import wanted
-from umber_knot.relate.possible import possible
+from umber_knot.relate.offered import Offered, offered
+from umber_knot.relate.possible import Possible, possible
 from umber_knot.work.state import Changed, CorpusPart, NodePart, Passed, Renamed, State
 from umber_knot.work.tasks.keeper import Keeper
 from umber_knot.work.worker import Job
@@ -23,7 +25,7 @@ def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None
     inputs = keeper.inputs(job, state)
     passed = Passed(None) if state.corpus_key() in have else keeper.corpus_passed.there()
     checked = check(inputs.corpus)
-    job.part(CorpusPart(state.serial, state.corpus_key(), passed, possible(inputs.corpus, None), checked))
+    job.part(CorpusPart(state.serial, state.corpus_key(), passed, *_ties(inputs.corpus, None), checked))
     done: dict[Node, Any] = {}
     for outcome in keeper.lineage.update(inputs, job.progress, wanted(inputs, state.strand, state.kind)):
         node = outcome.node
@@ -37,8 +39,14 @@ def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None
         if node.stage == "land":
             inputs = _remembered(keeper, job, state, inputs, node.strand, done)
         if node.stage == "match":
-            known = possible(inputs.corpus, outcome.result)
-            job.part(CorpusPart(state.serial, state.corpus_key(), Passed(None), known, checked))
+            known = _ties(inputs.corpus, outcome.result)
+            job.part(CorpusPart(state.serial, state.corpus_key(), Passed(None), *known, checked))
+
+
+def _ties(corpus: Corpus, matches: Matches | None) -> tuple[list[Possible], tuple[Offered, ...]]:
+    """Which ties the corpus allows, and how they are said."""
+    offers = offered(corpus, matches)
+    return possible(corpus, matches, offers), offers
 
 
 def _say_changes(keeper: Keeper, job: Job, state: State, strand: int, done: dict[Node, Any]) -> None:
