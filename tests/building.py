@@ -49,9 +49,9 @@ def network_of(n, edges, labels=None, records=None, weight=None, **more):
     return Network(**{**fields, **more})
 
 
-def results_of(corpus, decisions=(), recipe=None, memory=None, lineage=None):
+def results_of(corpus, decisions=(), recipe=None, memory=None, lineage=None, **more):
     """Everything of a study: (inputs, node → result)."""
-    inputs = Inputs(corpus, "k", tuple(decisions), recipe or Recipe().changed("group", runs=2), memory or {})
+    inputs = Inputs(corpus, "k", tuple(decisions), recipe or Recipe().changed("group", runs=2), memory or {}, **more)
     found = (lineage or Lineage()).update(inputs, quiet, wanted(inputs))
     return inputs, {o.node: o.result for o in found}
 

@@ -14,6 +14,7 @@ SRC = Path(umber_knot.__file__).parent
 #: Packages from the ground up; each may use those before it. Top-level modules without a place here are for all.
 ORDER = (
     "corpus",
+    "text",
     "gather",
     "network",
     "reconcile",

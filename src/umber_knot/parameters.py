@@ -13,6 +13,11 @@ def one_of(default: Any, *choices: Any) -> Any:
     return field(default=default, metadata={"choices": choices})
 
 
+def one_or_number(default: str, *choices: str) -> Any:
+    """A field that takes one of some words, or a whole number from 1, which is kept as its digits."""
+    return field(default=default, metadata={"choices": choices, "number": True})
+
+
 def within(default: float, low: float, high: float) -> Any:
     """A field that takes a number from ``low`` to ``high``."""
     return field(default=default, metadata={"range": (low, high)})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from operator import attrgetter
 from typing import Any, NamedTuple
 
@@ -20,18 +20,28 @@ _NOBODY: Mapping[str, str] = {}
 
 #: Kinds of entity that a record can mention, in the order the interface lists them.
 KINDS = ("person", "keyword", "venue", "institution", "place", "country", "reference")
+#: Those, and what is found in texts: the kinds that decisions are made on.
+DECIDED = (*KINDS, "term")
+
+
+class _Words(dict[str, tuple[str, str]]):
+    def __missing__(self, kind: str) -> tuple[str, str]:
+        """Of a column of the material: its values."""
+        return f"value of {kind}", f"values of {kind}"
+
 
 #: The interface's words for a kind, one and many.
-KIND_WORDS = {
-    "record": ("record", "records"),
-    "person": ("person", "people"),
-    "keyword": ("word", "words"),
-    "venue": ("venue", "venues"),
-    "institution": ("institution", "institutions"),
-    "place": ("place", "places"),
-    "country": ("country", "countries"),
-    "reference": ("reference", "references"),
-}
+KIND_WORDS = _Words(
+    record=("record", "records"),
+    person=("person", "people"),
+    keyword=("word", "words"),
+    venue=("venue", "venues"),
+    institution=("institution", "institutions"),
+    place=("place", "places"),
+    country=("country", "countries"),
+    reference=("reference", "references"),
+    term=("term", "terms"),
+)
 
 
 def named(kinds: Sequence[str], n: int = 2) -> str:
@@ -290,6 +300,10 @@ class Corpus:
 
     def of(self, kind: str) -> Mentions:
         return self.mentions.get(kind) or Mentions.none()
+
+    def knowing(self, found: Mapping[str, Mentions]) -> Corpus:
+        """The same corpus with the mentions of further kinds: what was found in texts, or in columns."""
+        return replace(self, mentions={**self.mentions, **found}) if found else self
 
     def place(self, record: int) -> str:
         """Where a record comes from: ``mills.ris, line 2,114``."""

@@ -19,6 +19,7 @@ from umber_knot.corpus.file import decoding
 from umber_knot.corpus.model import KINDS, Corpus, Decision, FormTable, Passage, Problem, RawRecord, Source
 from umber_knot.corpus.steps import Step, Stepping, now
 from umber_knot.corpus.texts import Texts
+from umber_knot.corpus.written import Written, written
 from umber_knot.errors import UserError
 
 BATCH = 2000  # records saved at a time
@@ -193,6 +194,33 @@ class Gathered(Stepping):
     def difference(self, old: int, new: int) -> Difference:
         """What a newer export of a source brought, by the numbers of both."""
         return compare_sources(self._columns(old), self._columns(new), {kind: self._forms(kind) for kind in KINDS})
+
+    def texts(self, corpus: Corpus) -> Iterator[Written]:
+        """What the records of a corpus of this study say, in their order."""
+        with decoding(self.path, "the texts"):
+            yield from written(corpus, self._own_texts)
+
+    def text_of(self, corpus: Corpus, row: int) -> Written:
+        """What one record of a corpus of this study says."""
+        with decoding(self.path, "a text"):
+            return next(written(corpus, self._own_texts, row, 1))
+
+    def _own_texts(self, numbers: Sequence[int]) -> dict[int, tuple[str, list[Passage]]]:
+        marks = ",".join("?" * len(numbers))
+        passages: dict[int, list[Passage]] = {}
+        for number, *one in self._db.execute(
+            f"SELECT record, text, line, heading FROM passage WHERE record IN ({marks}) ORDER BY record, number",
+            numbers,
+        ):
+            passages.setdefault(number, []).append(Passage(*one))
+        return {
+            number: (abstract, passages.get(number, []))
+            for number, abstract in self._db.execute(
+                "SELECT id, CASE WHEN abstract_at >= 0 THEN substr(raw, abstract_at + 1, CAST(abstract AS INTEGER)) "
+                f"ELSE abstract END FROM record WHERE id IN ({marks})",
+                numbers,
+            )
+        }
 
     def _columns(self, source: int) -> Columns:
         return Columns.unpacked(dict(self._db.execute("SELECT name, data FROM block WHERE source = ?", (source,))))

@@ -14,6 +14,7 @@ from umber_knot.corpus.model import Corpus, Decision, Mentions, named
 from umber_knot.corpus.sources import RecordDetail
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.corpus.study import Study
+from umber_knot.corpus.written import Written
 from umber_knot.desktop.selection import Selection
 from umber_knot.gather.references import Matches
 from umber_knot.group.result import Grouped, Stable
@@ -25,11 +26,12 @@ from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.offered import Offered
 from umber_knot.relate.offers import Offers
 from umber_knot.relate.result import Related
+from umber_knot.text.result import Terms
 from umber_knot.work.state import State
 
 STAGES = ("gather", "reconcile", "relate", "group", "chart", "report")
 #: Kinds that suggestions are made for, in the order they are looked for.
-REVIEWED = ("person", "keyword", "institution", "venue", "place", "reference")
+REVIEWED = ("person", "keyword", "institution", "venue", "place", "reference", "term")
 
 
 class Published(QObject):
@@ -140,7 +142,7 @@ class Published(QObject):
 
     @property
     def corpus(self) -> Corpus | None:
-        return self.shown.corpus
+        return self.shown.whole
 
     @property
     def possible(self) -> Sequence[Any]:
@@ -204,6 +206,11 @@ class Published(QObject):
     def resolution(self, kind: str) -> Resolution | None:
         return self.shown.resolution(kind)
 
+    @property
+    def terms(self) -> Terms | None:
+        """What was found in the texts; None until they were read."""
+        return self.shown.results.get(Node("terms"))
+
     def mentions(self, kind: str) -> Mentions:
         """The mentions of a kind, with the forms that splits have made."""
         assert self.corpus is not None
@@ -256,6 +263,21 @@ class Published(QObject):
         """A record in full, by its row."""
         assert self.study is not None and self.corpus is not None
         return self.study.record(int(self.corpus.id[record]))
+
+    def text_of(self, record: int) -> Written:
+        """What a record says, by its row."""
+        assert self.study is not None and self.corpus is not None
+        return self.study.text_of(self.corpus, record)
+
+    def spellings_of(self, i: int) -> list[str]:
+        """The forms of an item of the network shown."""
+        network = self.related.network
+        kind, form = network.identity(i)
+        resolution = self.resolution(kind)
+        if resolution is None:
+            return [form]
+        forms = self.mentions(kind).forms
+        return [forms[f] for f in resolution.members(int(network.entity[i])).tolist()]
 
     def row(self, selection: Selection) -> int:
         """The row of the selected record, −1 where none is selected or it is not there."""

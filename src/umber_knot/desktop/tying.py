@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from umber_knot.corpus.model import KIND_WORDS
-from umber_knot.desktop.sentence import Choice, Word
+from umber_knot.desktop.sentence import Choice, Number, Word
 from umber_knot.desktop.session import Session
 from umber_knot.relate.offered import Offered, turned
 from umber_knot.relate.parameters import SHARED, Relate
+from umber_knot.text.parameters import FIELDS
 
 #: What a kind of item is, where it is chosen.
 MEANS = {
     "record": "the documents themselves",
     "person": "authors of the records, or who wrote letters",
     "keyword": "keywords",
+    "term": "found in titles, abstracts and texts",
     "venue": "journals, books, series",
     "institution": "of the affiliations",
     "country": "of the affiliations",
@@ -63,6 +66,7 @@ def said(one: Offered) -> tuple[str, str]:
         "citation": (f"{who} cite one another", "with a direction: from the citing to the cited"),
         "co-citation": (f"{who} are cited together", "a record cites both; Small 1973"),
         "coupling": (f"{who} cite the same works", "in the study or not; Kessler 1963"),
+        "concept": ("that stand together", "in a sentence, a paragraph, a record, or some words apart"),
         "correspondence": (
             f"{who} write to one another" if one.of == "person" else "that letters go between",
             "from sender to recipient",
@@ -100,6 +104,8 @@ def tie_words(session: Session) -> list[Word]:
             scrolls=False,
         ),
     ]
+    if "term" in r.reconciled:
+        words += _of_terms(r, set_)
     if r.tie == "two-mode":
         words += [
             ",",
@@ -108,6 +114,45 @@ def tie_words(session: Session) -> list[Word]:
             ),
         ]
     return words
+
+
+def _of_terms(r: Relate, set_: Callable[[dict[str, Any]], None]) -> list[Word]:
+    """How near terms stand, where they are read from, and how many of them are kept."""
+    words: list[Word] = []
+    if r.tie == "concept":
+        near = [
+            ("sentence", "in one sentence", ""),
+            ("paragraph", "in one paragraph", "with the heading above it"),
+            ("record", "in one record", ""),
+            (r.within if r.window else "5", "by distance", "1 over the words between them; nearer ties more"),
+        ]
+        words.append(Choice(r.within, near, lambda value: set_(_within(r, str(value))), "how near"))
+    if r.window:
+        words += [
+            Number(r.window, 1, 1000, lambda v: set_({"within": str(int(v))}), name="words apart", before="up to"),
+            "words apart",
+        ]
+    fields: list[tuple[tuple[str, ...], str, str]] = [(FIELDS, "titles, abstracts and texts", "all that records say")]
+    fields += [((name,), f"{name}s", "") for name in FIELDS] + [(FIELDS[:2], "titles and abstracts", "")]
+    words += [", from", Choice(r.terms, fields, lambda value: set_({"terms": value}), "what is read")]
+    best = Number(
+        r.best,
+        0,
+        1_000_000,
+        lambda v: set_({"best": int(v)}),
+        10,
+        "best terms",
+        hint="by C-value: how often a term comes as itself; 0 keeps all",
+        zero="all terms",
+        before="the best",
+    )
+    return [*words, ",", best]
+
+
+def _within(r: Relate, value: str) -> dict[str, Any]:
+    """How near, and what would not go with a window back at its first value."""
+    window = value.isdecimal()
+    return {"within": value} | ({"counting": "full", "normalise": "none"} if window else {})
 
 
 def projections(r: Relate) -> list[tuple[str, str, str]]:

@@ -7,12 +7,13 @@ from html import escape
 import numpy as np
 
 from umber_knot.corpus.steps import Item
-from umber_knot.desktop.pages import Page, item_anchor, records_html
+from umber_knot.desktop.pages import SHOWN, Page, item_anchor, records_html
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 from umber_knot.relate.explaining import Material, Term, arithmetic, explain
 from umber_knot.relate.parameters import SHARED
 from umber_knot.relate.wording import counted_in
+from umber_knot.text.quoting import marked, quoted
 
 MOST_TERMS = 12  # of a sum that are written out
 SHORT = 44  # letters of a label beside others
@@ -31,7 +32,7 @@ def tie_html(page: Page, s: Session, a: Item, b: Item) -> str:
     known = {kind: found for kind in sentence.reconciled if (found := s.resolution(kind)) is not None}
     if len(known) < len(sentence.reconciled):
         return '<p class="faint">Why are they tied?</p><p>The spellings are being read again …</p>'
-    on = Material(s.corpus, known, s.matched, sentence)
+    on = Material(s.corpus, known, s.matched, sentence, s.terms)
     return "".join(_way(page, s, on, *way, drawn[way], k) for k, way in enumerate(ways))
 
 
@@ -60,7 +61,7 @@ def _way(page: Page, s: Session, on: Material, i: int, j: int, tie: int, k: int)
         f'{head}<p class="title" style="margin:{14 if k else 4}px 0 4px 0">{item_anchor(network, i)} {between} '
         f'<span style="color:{look().umber}">{weight}</span> {between} {item_anchor(network, j)}</p>'
         f'<p style="margin:0">{len(terms):,} {counted_in(sentence, len(terms))}</p>{sums}'
-        f"{_alone(s, i, j, a, b, len(terms))}{_listed(page, s, terms, f'tie{k}')}"
+        f"{_alone(s, i, j, a, b, len(terms))}{_listed(page, s, terms, f'tie{k}', (i, j))}"
     )
 
 
@@ -83,11 +84,23 @@ def _alone(s: Session, i: int, j: int, a: int, b: int, both: int) -> str:
     return f'<table width="100%" cellspacing="0" style="margin-top:6px"><tr>{made}</tr></table>'
 
 
+def _quoted(s: Session, term: Term, items: tuple[int, int]) -> str:
+    """The sentence or paragraph of a part, with both terms marked."""
+    if term.spot[0] < 0:
+        return ""
+    text = quoted(s.text_of(term.record), *term.spot)
+    shown = "".join(
+        f'<b style="color:{look().verdigris}">{escape(piece)}</b>' if mark else escape(piece)
+        for piece, mark in marked(text, [spelling for i in items for spelling in s.spellings_of(i)])
+    )
+    return f'<br><span class="serif">{shown}</span>' if shown else ""
+
+
 def _short(text: str) -> str:
     return text if len(text) <= SHORT else f"{text[: SHORT - 1]}…"
 
 
-def _listed(page: Page, s: Session, terms: list[Term], key: str) -> str:
+def _listed(page: Page, s: Session, terms: list[Term], key: str, items: tuple[int, int]) -> str:
     """The records of the parts, each with what it gives; or what both share, by name."""
     sentence = s.shown_strand.relate
     gives = [f" · gives {t.gives}" if sentence.counting != "full" else "" for t in terms]
@@ -99,7 +112,12 @@ def _listed(page: Page, s: Session, terms: list[Term], key: str) -> str:
         rest = f'<p class="faint">and {len(terms) - WORKS:,} more</p>' if len(terms) > WORKS else ""
         said = "Both cite" if sentence.tie == "coupling" else "Both have"
         return f'<p class="head" style="margin:12px 0 2px 0">{said}</p>{rows}{rest}' if terms else ""
-    if sentence.tie == "citation":
+    if sentence.tie == "concept":
+        extra = [
+            more + (_quoted(s, t, items) if k < page.more.get(key, SHOWN) else "")
+            for k, (t, more) in enumerate(zip(terms, gives))
+        ]
+    elif sentence.tie == "citation":
         extra = [
             f" · cites <i>{escape(s.corpus.title[t.other])}</i> as “{escape(t.form)}”{more}"
             for t, more in zip(terms, gives)

@@ -15,6 +15,7 @@ from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import Corpus, Decision, RawRecord, Source
+from umber_knot.corpus.written import Own, Written, written
 from umber_knot.errors import UserError
 from umber_knot.gather import formats
 from umber_knot.gather.plain import tidy
@@ -175,6 +176,25 @@ def read_whole(path: Path) -> tuple[Source, list[RawRecord]]:
 def read_corpus(paths: Sequence[Path], decisions: Sequence[Decision] = ()) -> Corpus:
     """A corpus of several files, without a study."""
     return corpus_of(map(read_whole, expanded(paths)), decisions)
+
+
+def texts(paths: Sequence[Path], corpus: Corpus) -> Iterator[Written]:
+    """What the records of a corpus of some files say, in their order; the files are read once more for it."""
+    records = (record for path in expanded(paths) for record in read_file(path))
+    ahead = enumerate(records, 1)
+    needed = {*corpus.id.tolist(), *corpus.also.id.tolist()}
+    kept: dict[int, Own] = {}
+    reached = 0
+
+    def fetch(numbers: Sequence[int]) -> dict[int, Own]:
+        nonlocal reached
+        while reached < max(numbers):
+            reached, record = next(ahead)
+            if reached in needed and (record.abstract or record.passages):
+                kept[reached] = record.abstract, record.passages
+        return {number: kept.pop(number) for number in numbers if number in kept}
+
+    yield from written(corpus, fetch)
 
 
 def inspect(path: Path) -> dict[str, object]:

@@ -14,8 +14,8 @@ from umber_knot import __version__
 from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.errors import UserError
-from umber_knot.gather.read import read_corpus
-from umber_knot.lineage.nodes import Inputs, Node, digest, drawing_of
+from umber_knot.gather.read import read_corpus, texts
+from umber_knot.lineage.nodes import Inputs, Node, digest, drawing_of, material
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.lineage.update import Lineage, Outcome, wanted
 from umber_knot.reconcile.decisions import read_decisions
@@ -31,6 +31,7 @@ _PARTS = {
     "group": ("group", "name", "topics"),
     "chart": ("lettering", "sizes", "places", "standing", "land"),
     "match": ("match",),
+    "terms": ("terms",),
     "stability": ("stability",),
 }
 
@@ -47,11 +48,12 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
         decisions += [d for _, d in found]
         for line in problems:
             say(line)
-    corpus = read_corpus([recipe.folder / name for name in recipe.gather.sources], decisions)
+    sources = [recipe.folder / name for name in recipe.gather.sources]
+    corpus = read_corpus(sources, decisions)
     _say_sources(corpus, say)
     seconds = time.perf_counter() - began
     key = digest([(s.name, s.sha256) for s in corpus.sources], [d for d in decisions if d.kind == "record"])
-    inputs = Inputs(corpus, key, tuple(decisions), recipe)
+    inputs = Inputs(corpus, key, tuple(decisions), recipe, texting=lambda corpus: texts(sources, corpus))
     outcomes = {o.node: o for o in Lineage().update(inputs, lambda what, done, of: None, wanted(inputs))}
     for _, why in corpus.flow.unapplied:
         say(f"decision not applied: {why}")
@@ -69,7 +71,9 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
     }
     summaries = []
     for strand, folder, name in zip(recipe.strands, recipe.folders(), recipe.names()):
-        stages = {"gather": gathered} | {part: _told(part, strand.id, inputs, outcomes) for part in _PARTS}
+        run = {node.stage for node in outcomes}
+        told = {part: _told(part, strand.id, inputs, outcomes) for part in _PARTS if run & {*_PARTS[part]}}
+        stages = {"gather": gathered} | told
         began = time.perf_counter()
         files = contents(subject(inputs, strand.id, {n: o.result for n, o in outcomes.items()}))
         write_files(out / folder, files)
@@ -98,7 +102,7 @@ def subject(inputs: Inputs, strand: int, results: Mapping[Node, Any]) -> Subject
     name = recipe.names()[recipe.strands.index(own)]
     return Subject(
         name,
-        inputs.corpus,
+        material(inputs.corpus, results),
         (*inputs.decisions, *(d for r in reconciled.values() for d in r.taken)),
         recipe.reconcile.accept,
         {kind: r.resolution for kind, r in reconciled.items()},
@@ -144,6 +148,9 @@ def _counts(part: str, strand: int, inputs: Inputs, results: Mapping[Node, Any])
     if part == "group":
         grouped = results[Node("topics", strand)]
         return {"topics": len(grouped.topics), "modularity": grouped.modularity, "quality": grouped.quality}
+    if part == "terms":
+        terms = results[Node("terms")]
+        return {"terms": len(terms.forms), "texts": terms.told}
     if part == "match":
         matched = results[Node("match")]
         return {"references": len(matched.record), "found_here": len(matched)}

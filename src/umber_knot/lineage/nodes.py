@@ -22,6 +22,7 @@ from umber_knot.corpus.model import Corpus, Decision, Floats
 from umber_knot.corpus.remembered import Identities, Places
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.corpus.texts import Texts
+from umber_knot.corpus.written import Texting
 from umber_knot.gather.references import match_references
 from umber_knot.group.result import Grouped, Partition, Stable, Topic
 from umber_knot.lineage.recipe import Recipe, Strand
@@ -31,6 +32,7 @@ from umber_knot.relate.counting import count
 from umber_knot.relate.parameters import CITING, COUNTED_BY
 from umber_knot.relate.result import Counted, Related
 from umber_knot.relate.selecting import select
+from umber_knot.text.result import Terms
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel
 
@@ -55,13 +57,14 @@ class Memory:
 @dataclass(frozen=True, slots=True)
 class Inputs:
     """All that a study's results follow from. ``corpus_key`` identifies the corpus without reading it; ``memory`` is by
-    strand."""
+    strand; ``texting`` reads what the records say, where terms are looked for."""
 
     corpus: Corpus
     corpus_key: str
     decisions: tuple[Decision, ...]
     recipe: Recipe
     memory: Mapping[int, Memory] = field(default_factory=dict)
+    texting: Texting = lambda corpus: ()
 
     def of(self, strand: int) -> Memory:
         return self.memory.get(strand) or Memory()
@@ -97,7 +100,19 @@ def _related_from(inputs: Inputs, node: Node) -> tuple[Node, ...]:
     """The nodes that a strand's ties are counted from."""
     sentence = _strand(inputs, node).relate
     matched = (Node("match"),) if sentence.tie in CITING else ()
-    return (*(Node("reconcile", 0, kind) for kind in sentence.reconciled), *matched)
+    found = tuple(one for kind in sentence.reconciled for one in found_kind(kind))
+    return (*(Node("reconcile", 0, kind) for kind in sentence.reconciled), *found, *matched)
+
+
+def found_kind(kind: str) -> tuple[Node, ...]:
+    """The node that finds the mentions of a kind, where records do not list them."""
+    return (Node("terms"),) if kind == "term" else ()
+
+
+def material(corpus: Corpus, done: Results) -> Corpus:
+    """The corpus with the mentions of what was found in it."""
+    terms: Terms | None = done.get(Node("terms"))
+    return corpus.knowing({"term": terms.mentions}) if terms is not None else corpus
 
 
 def _decided(inputs: Inputs, node: Node) -> object:
@@ -109,7 +124,8 @@ def _reconcile(inputs: Inputs, node: Node, done: Results, progress: Progress) ->
     level = inputs.recipe.reconcile.accept.get(node.variant)
     said = "reconciling" if level is None else "looking for variants"
     progress(said, 0, 0)
-    return reconcile(inputs.corpus, node.variant, inputs.decisions, level, lambda: progress(said, 0, 0))
+    corpus = material(inputs.corpus, {one: done[one] for one in found_kind(node.variant)})
+    return reconcile(corpus, node.variant, inputs.decisions, level, lambda: progress(said, 0, 0))
 
 
 def _counting(inputs: Inputs, node: Node) -> object:
@@ -122,7 +138,8 @@ def _count(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Cou
     progress("counting ties", 0, 0)
     needed = {one: done[one] for one in _related_from(inputs, node)}
     resolutions = {one.variant: found.resolution for one, found in needed.items() if one.stage == "reconcile"}
-    return count(inputs.corpus, resolutions, _strand(inputs, node).relate, needed.get(Node("match")))
+    corpus, sentence = material(inputs.corpus, needed), _strand(inputs, node).relate
+    return count(corpus, resolutions, sentence, needed.get(Node("match")), needed.get(Node("terms")))
 
 
 def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Related:
@@ -264,6 +281,13 @@ def _match(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Any
     return match_references(inputs.corpus, lambda: progress("matching references", 0, 0))
 
 
+def _terms(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Terms:
+    from umber_knot.text.terms import find  # here, because dictionaries take long to load
+
+    records = len(inputs.corpus)
+    return find(inputs.texting(inputs.corpus), records, lambda n: progress("reading the texts", n, records))
+
+
 def _nothing(inputs: Inputs, node: Node) -> object:
     return ()
 
@@ -275,7 +299,8 @@ def _none_needed(inputs: Inputs, node: Node) -> tuple[Node, ...]:
 #: Every stage, in working order.
 STAGES: dict[str, Stage] = {
     "match": Stage(_match, _none_needed, _nothing),
-    "reconcile": Stage(_reconcile, _none_needed, _decided),
+    "terms": Stage(_terms, _none_needed, _nothing),
+    "reconcile": Stage(_reconcile, lambda i, n: found_kind(n.variant), _decided),
     "count": Stage(_count, _related_from, _counting, inner=True),
     "relate": Stage(_relate, _same_strand("count"), lambda i, n: _strand(i, n).relate, version=2),
     "group": Stage(_group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)),

@@ -165,6 +165,10 @@ def _values(section: Any) -> dict[str, Any]:
     if isinstance(section, Relate):  # both kinds of a two-mode network stand together
         second = values.pop("second")
         values |= {"of": (section.of, second)} if second else {}
+        if "term" not in section.reconciled:
+            values = {k: v for k, v in values.items() if k not in ("terms", "best", "within")}
+        elif section.window:
+            values["within"] = section.window
         values = {k: v for k, v in values.items() if v or k not in ("project", "where", "around")}
     return {k: list(v) if isinstance(v, tuple) else v for k, v in values.items() if k != "years" or v}
 
@@ -312,6 +316,10 @@ def _check(name: str, value: Any, default: Any, limits: Mapping[str, Any], place
         return _number(value, default, limits.get("range", (-1e300, 1e300)), wrong)
     choices = limits.get("choices", ())
     if isinstance(default, str):
+        if limits.get("number") and isinstance(value, int) and not isinstance(value, bool):
+            value = str(value)
+        if limits.get("number") and isinstance(value, str) and value.isascii() and value.isdecimal():
+            return str(int(_number(int(value), 1, (1, 1000), wrong)))
         if not isinstance(value, str):
             raise wrong("text")
         if choices and value not in choices:

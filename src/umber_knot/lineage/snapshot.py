@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 from umber_knot.chart.drawing import Drawing
@@ -11,7 +12,7 @@ from umber_knot.corpus.checking import SourceCheck
 from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.group.result import Grouped, Stable
-from umber_knot.lineage.nodes import CHARTED, Inputs, Node, drawing_of, node_key
+from umber_knot.lineage.nodes import CHARTED, Inputs, Node, drawing_of, material, node_key
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.reconcile.reconciled import Reconciled
@@ -36,6 +37,11 @@ class Snapshot:
     checked: tuple[SourceCheck, ...] = ()
     results: Mapping[Node, Any] = field(default_factory=dict)
     keys: Mapping[Node, str] = field(default_factory=dict)
+
+    @cached_property
+    def whole(self) -> Corpus | None:
+        """The corpus with what was found in its texts."""
+        return material(self.corpus, self.results) if self.corpus is not None else None
 
     def resolution(self, kind: str) -> Resolution | None:
         found: Reconciled | None = self.results.get(Node("reconcile", 0, kind))

@@ -34,6 +34,7 @@ from umber_knot.relate.offers import Offers
 from umber_knot.relate.possible import Possible
 from umber_knot.relate.result import Counted, Filtered, Related
 from umber_knot.relate.things import Things
+from umber_knot.text.result import Terms
 
 #: Bytes the kept results may take; those used longest ago go first.
 LARGEST = 400_000_000
@@ -71,6 +72,7 @@ _KINDS: dict[str, type[Any]] = {
         Stable,
         Standing,
         Suggestion,
+        Terms,
         Territory,
         Things,
         Topic,

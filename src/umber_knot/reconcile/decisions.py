@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import KIND_WORDS, KINDS, Corpus, Decision, Ints, Mentions, fold
+from umber_knot.corpus.model import DECIDED, KIND_WORDS, Corpus, Decision, Ints, Mentions, fold
 from umber_knot.corpus.texts import Texts
 from umber_knot.errors import UserError, read_utf8
 from umber_knot.reconcile.rules import RULE, fault, touched
@@ -372,8 +372,8 @@ def read_decisions(path: Path) -> tuple[list[tuple[int, Decision]], list[str]]:
         cell = dict(zip(header, row))
         kind, what, form, preferred, scope, note = (cell.get(name, "").strip() for name in COLUMNS)
         d = Decision(kind, what, form, preferred, scope, note)
-        if d.kind not in (*KINDS, "record"):
-            reason = f"unknown kind {d.kind!r}; known: {', '.join(KINDS)}"
+        if d.kind not in (*DECIDED, "record"):
+            reason = f"unknown kind {d.kind!r}; known: {', '.join(DECIDED)}"
         elif d.decision not in WHAT:
             reason = f"unknown decision {d.decision!r}; known: {', '.join(WHAT)}"
         elif not d.form:

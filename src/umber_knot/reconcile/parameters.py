@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from umber_knot.corpus.model import KINDS
+from umber_knot.corpus.model import DECIDED
 from umber_knot.parameters import one_of
 
 
@@ -14,4 +14,4 @@ class Reconcile:
     taken."""
 
     decisions: tuple[str, ...] = ()
-    accept: dict[str, float] = one_of({}, *KINDS)
+    accept: dict[str, float] = one_of({}, *DECIDED)

@@ -25,8 +25,8 @@ from umber_knot.reconcile.terms import compared_terms, terms
 
 #: Below this a suggestion is not worth a scholar's look.
 LEAST = 0.3
-#: Kinds of term whose chances were fitted; places and countries are weighed as institutions.
-FITTED = ("keyword", "venue", "institution")
+#: Kinds of term whose chances were fitted; terms of texts are weighed as keywords, places and countries as institutions.
+FITTED = {"keyword": "keyword", "venue": "venue", "institution": "institution", "term": "keyword"}
 
 
 def suggest(
@@ -134,7 +134,7 @@ def _people(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
 def _terms(open_: _Open, check: Callable[[], None]) -> list[Suggestion]:
     mentions, counts = open_.mentions, open_.counts
     found = terms(open_.corpus, mentions, open_.kind, check)
-    fitted = chance(open_.kind if open_.kind in FITTED else "institution")
+    fitted = chance(FITTED.get(open_.kind, "institution"))
     pairs = compared_terms(found, check)
     ways = dict(zip(zip(pairs.a.tolist(), pairs.b.tolist()), pairs.way.tolist()))
 

@@ -16,10 +16,12 @@ from umber_knot.corpus.picking import pick
 from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import citations, works
+from umber_knot.relate.nearness import apart, named, together
 from umber_knot.relate.pairs import UNDATED, Summed, across, summed, within
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted, Step
 from umber_knot.relate.things import Bools, Things, distinct, mentioned, things
+from umber_knot.text.result import Terms
 
 #: Roles in which people made a record together; not who edited it, or was written to.
 MAKING = ("", "from", "to")
@@ -34,6 +36,7 @@ class _Count:
     corpus: Corpus
     known: Mapping[str, Resolution]
     matches: Matches | None
+    terms: Terms | None
     sentence: Relate
     things: Things
     keep: Bools
@@ -120,6 +123,27 @@ class _Count:
         record, item = record[stays], item[stays]
         return self._sides(record, item, self.mentioned(kind, *SENDING), self.mentioned(kind, *RECEIVING))
 
+    def concept(self) -> Counted:
+        """Terms tied where they stand together, or by how near they stand."""
+        assert self.terms is not None
+        s = self.sentence
+        mentions = named(self.terms, self.known["term"], self.keep, s.terms)
+        record, item = distinct(mentions.record, mentions.item)
+        stays = self.not_too_many(record)
+        record, item = record[stays], item[stays]
+        inside = self.keep[mentions.record]
+        mentions = type(mentions)(*(column[inside] for column in mentions))
+        if s.window:
+            one, other, where, weight = apart(mentions, s.window)
+            ties = summed(one, other, weight * self.corpus.weight[where], *self.days(where), len(self.things))
+            diagonal = np.bincount(mentions.item, minlength=len(self.things))
+            return self._counted(record, item, ties, self._strength(ties), diagonal)
+        hub, of, where = together(mentions, s.within)
+        home = np.zeros(int(hub.max(initial=-1)) + 1, np.int32)
+        home[hub] = where
+        hub, of = distinct(hub, of)
+        return self._by_hubs(record, item, hub, of, self.corpus.weight[home[hub]], *self.days(home[hub]))
+
     def two_mode(self) -> Counted:
         """Items of two kinds tied by the records that name both; or those of one by what they share of the other."""
         s = self.sentence
@@ -183,10 +207,13 @@ class _Count:
         self, record: Ints, item: Ints, source: Ints, target: Ints, share: Floats, begin: Ints, end: Ints
     ) -> Counted:
         ties = summed(source, target, share, begin, end, len(self.things))
-        strength = np.bincount(ties.source, ties.weight, len(self.things))
-        strength = strength + np.bincount(ties.target, ties.weight, len(self.things))
         diagonal = np.bincount(item, minlength=len(self.things))
-        return self._counted(record, item, ties, strength.astype(np.float64), diagonal)
+        return self._counted(record, item, ties, self._strength(ties), diagonal)
+
+    def _strength(self, ties: Summed) -> Floats:
+        n = len(self.things)
+        ends = np.bincount(ties.source, ties.weight, n), np.bincount(ties.target, ties.weight, n)
+        return (ends[0] + ends[1]).astype(np.float64)
 
     def _counted(self, record: Ints, item: Ints, ties: Summed, strength: Floats, diagonal: Ints) -> Counted:
         n = len(self.things)
@@ -211,11 +238,16 @@ def roles_of(kind: str) -> tuple[str, ...]:
 
 
 def count(
-    corpus: Corpus, resolutions: Mapping[str, Resolution], sentence: Relate, matches: Matches | None = None
+    corpus: Corpus,
+    resolutions: Mapping[str, Resolution],
+    sentence: Relate,
+    matches: Matches | None = None,
+    terms: Terms | None = None,
 ) -> Counted:
     """The counted network of a sentence, before items are left out.
 
-    ``resolutions`` by kind must hold ``sentence.reconciled``; ``matches`` is needed where ties come from references.
+    ``resolutions`` by kind must hold ``sentence.reconciled``; ``matches`` is needed where ties come from references,
+    ``terms`` where items are terms.
     """
     keep, steps = np.ones(len(corpus), bool), list[Step]()
     if sentence.years:
@@ -228,7 +260,8 @@ def count(
         fits[pick(corpus, sentence.where)] = True
         keep &= fits
         steps.append((f"not {sentence.where}", before, int(keep.sum()), "records"))
-    on = _Count(corpus, resolutions, matches, sentence, things(corpus, sentence.kinds, resolutions), keep, steps)
+    items = things(corpus, sentence.kinds, resolutions, terms)
+    on = _Count(corpus, resolutions, matches, terms, sentence, items, keep, steps)
     if sentence.tie == "co-authorship":
         return on.shared(*on.mentioned(sentence.of, *MAKING))
     if sentence.tie == "co-occurrence":
@@ -238,6 +271,7 @@ def count(
         "co-citation": on.cited_together,
         "coupling": on.coupled,
         "correspondence": on.written,
+        "concept": on.concept,
         "two-mode": on.two_mode,
     }
     return ways[sentence.tie]()

@@ -12,9 +12,11 @@ from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import work_of
 from umber_knot.relate.counting import RECEIVING, SENDING, roles_of
+from umber_knot.relate.nearness import Named, named, together
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted
 from umber_knot.relate.things import mentioned
+from umber_knot.text.result import HEADING, Terms
 
 
 def records_of(counted: Counted, thing: int) -> Ints:
@@ -29,13 +31,15 @@ def evidence(counted: Counted, a: int, b: int) -> Ints:
 
 class Term(NamedTuple):
     """One part of a tie: a record, what it gives (``1/2``) and how much that is; ``other`` is a record that it cites
-    (−1 none), ``form`` a reference as it is written, or what both share."""
+    (−1 none), ``form`` a reference as it is written, or what both share; ``spot`` the paragraph of the record and the
+    sentence in it where two terms stand (−1 none)."""
 
     record: int
     gives: str
     share: float
     other: int = -1
     form: str = ""
+    spot: tuple[int, int] = (-1, -1)
 
 
 class Material(NamedTuple):
@@ -45,6 +49,7 @@ class Material(NamedTuple):
     known: Mapping[str, Resolution]
     matches: Matches | None
     sentence: Relate
+    terms: Terms | None = None
 
 
 def explain(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
@@ -55,6 +60,8 @@ def explain(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
         return _citing(on, counted, a, b)
     if s.tie == "coupling" or s.project:
         return _both(on, counted, a, b)
+    if s.tie == "concept":
+        return _nearby(on, counted, a, b)
     both = evidence(counted, a, b)
     if s.tie == "correspondence" or s.tie == "two-mode":
         return _across(on, both, a, b, counted)
@@ -62,10 +69,62 @@ def explain(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
     return [_term(on, int(r), 1 if s.counting == "full" else int(n) - 1) for r, n in zip(both.tolist(), size.tolist())]
 
 
-def _term(on: Material, record: int, parts: int, other: int = -1, form: str = "", own: bool = True) -> Term:
+def _nearby(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
+    """Where two terms stand near one another, each place with what it gives."""
+    assert on.terms is not None
+    s, keep = on.sentence, np.zeros(len(on.corpus), np.bool_)
+    keep[evidence(counted, a, b)] = True
+    mentions = named(on.terms, on.known["term"], keep, s.terms)
+    if s.window:
+        pair = np.isin(mentions.item, (a, b))
+        here = Named(*(column[pair] for column in mentions))
+        one, other = _neighbours(here, s.window)
+        gap = here.place[other] - (here.place[one] + here.length[one] - 1)
+        return [
+            _term(on, int(here.record[i]), int(d), spot=(int(here.paragraph[i]), int(here.sentence[i])))
+            for i, d in zip(one.tolist(), gap.tolist())
+        ]
+    hub, item, record = together(mentions, s.within)
+    spots = mentions if s.within != "sentence" else Named(*(c[mentions.sentence != HEADING] for c in mentions))
+    pairs = np.unique(np.stack([hub, item]), axis=1)
+    size = np.bincount(pairs[0])
+    terms = []
+    for h in np.intersect1d(hub[item == a], hub[item == b]).tolist():
+        at = int(np.flatnonzero((hub == h) & (item == a))[0])
+        spot = (-1, -1) if s.within == "record" else (int(spots.paragraph[at]), int(spots.sentence[at]))
+        parts = 1 if s.counting == "full" else int(size[h]) - 1
+        terms.append(_term(on, int(record[at]), parts, spot=spot))
+    return terms
+
+
+def _neighbours(here: Named, most: int) -> tuple[Ints, Ints]:
+    """Places of the pairs of two different terms at most so many words apart, in the order of the text."""
+    found = [
+        (i, j)
+        for i in range(len(here.item))
+        for j in range(i + 1, min(i + 1 + most, len(here.item)))
+        if here.item[i] != here.item[j]
+        and here.record[i] == here.record[j]
+        and here.paragraph[i] == here.paragraph[j]
+        and HEADING not in (here.sentence[i], here.sentence[j])
+        and here.place[j] - (here.place[i] + here.length[i] - 1) <= most
+    ]
+    one, other = np.array(found, np.int32).reshape(-1, 2).T
+    return one, other
+
+
+def _term(
+    on: Material,
+    record: int,
+    parts: int,
+    other: int = -1,
+    form: str = "",
+    own: bool = True,
+    spot: tuple[int, int] = (-1, -1),
+) -> Term:
     weight = float(on.corpus.weight[record]) if own else 1.0
     text = f"{weight:g}" if parts == 1 else f"{weight:g}/{parts}"
-    return Term(record, text, weight / parts, other, form)
+    return Term(record, text, weight / parts, other, form, spot)
 
 
 def _across(on: Material, records: Ints, a: int, b: int, counted: Counted) -> list[Term]:

@@ -21,6 +21,7 @@ class Offered(NamedTuple):
 def offered(corpus: Corpus, matches: Matches | None) -> tuple[Offered, ...]:
     """Every tie that can be said, in the order a desk lists them; without ``matches`` what cites is awaited."""
     named = {kind for kind in KINDS if len(corpus.of(kind).record)}
+    named |= {"term"} if len(corpus) and (corpus.title.lengths().any() or corpus.passages.any()) else set()
     people, places = corpus.of("person"), corpus.of("place")
     letters = {
         "person": bool(len(people.in_role("sender", "from").record) and len(people.in_role("recipient", "to").record)),
@@ -32,14 +33,17 @@ def offered(corpus: Corpus, matches: Matches | None) -> tuple[Offered, ...]:
     found = []
     for of in ITEMS:
         missing = "" if of == "record" or of in named else f"no record names {KIND_WORDS[of][1]}"
-        if of != "record":
+        if of == "term":
+            found.append(Offered("concept", of, "", "" if of in named else "no record has a title or a text"))
+        elif of != "record":
             found.append(Offered("co-authorship" if of == "person" else "co-occurrence", of, "", missing))
         if of == "person":
             found.append(Offered("co-occurrence", of, "", missing))
-        if of != "reference":
+        if of not in ("reference", "term"):
             found.append(Offered("citation", of, "", missing or among))
-        found.append(Offered("co-citation", of, "", missing or (listing if of == "reference" else among)))
-        if of != "reference":
+        if of != "term":
+            found.append(Offered("co-citation", of, "", missing or (listing if of == "reference" else among)))
+        if of not in ("reference", "term"):
             found.append(Offered("coupling", of, "", missing or listing))
         if of in letters:
             found.append(
@@ -66,7 +70,7 @@ def turned(sentence: Relate, tie: str, of: str, second: str = "", project: str =
     value."""
     values: dict[str, Any] = {"tie": tie, "of": of, "second": second, "project": project}
     new = Relate(**values)
-    if new.directed or len(new.kinds) > 1:
+    if new.directed or new.window or len(new.kinds) > 1:
         values["normalise"] = "none"
     if (tie, of) == ("citation", "record"):
         values["counting"] = "full"

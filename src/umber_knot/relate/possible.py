@@ -74,7 +74,7 @@ def possible(corpus: Corpus, matches: Matches | None, offers: Sequence[Offered])
         *found,
         _citations(corpus, matches)._replace(networks=citing),
         _letters(corpus)._replace(networks=letters),
-        _passages(corpus),
+        _passages(corpus)._replace(networks=networks(("term",), "concept")),
     ]
 
 
@@ -104,8 +104,6 @@ def _letters(corpus: Corpus) -> Possible:
 
 def _passages(corpus: Corpus) -> Possible:
     texts, passages = int((corpus.passages > 0).sum()), int(corpus.passages.sum())
-    return Possible(
-        "Words in a passage",
-        texts,
-        f"{passages:,} passages in {texts:,} texts" if texts else "no texts: add documents or notes",
-    )
+    titles = int((corpus.title.lengths() > 0).sum())
+    said = f"{passages:,} passages in {texts:,} texts" if texts else "titles and abstracts; no longer texts"
+    return Possible("Terms in what records say", titles, said if titles else "no record has a title or a text")

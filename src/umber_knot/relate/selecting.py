@@ -18,7 +18,7 @@ from umber_knot.relate.things import Bools
 
 
 def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
-    """Leave out items and ties in the fixed order: min_records, set aside, normalise, min_weight, top_k, backbone, keep, around."""
+    """Leave out items and ties in the fixed order: min_records, set aside, best, normalise, min_weight, top_k, backbone, keep, around."""
     words = named(counted.things.kinds)
     steps = list(counted.steps)
     seen = counted.records > 0
@@ -28,6 +28,12 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
     present = kept & ~counted.things.aside
     if present.sum() < kept.sum():
         steps.append(("set aside", int(kept.sum()), int(present.sum()), words))
+    merit = counted.things.merit
+    if sentence.best and (terms := present & ~np.isnan(merit) if len(merit) else present[:0]).sum() > sentence.best:
+        ranked = np.flatnonzero(terms)
+        worse = ranked[np.argsort(-merit[ranked], kind="stable")][sentence.best :]
+        steps.append((f"not among the {sentence.best} best terms", int(terms.sum()), sentence.best, "terms"))
+        present[worse] = False
     network = _network(corpus, counted).kept(present)
     if sentence.normalise != "none":
         ties = present[counted.source] & present[counted.target]

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import Corpus, Ints, Mentions
+from umber_knot.corpus.model import Corpus, Floats, Ints, Mentions
 from umber_knot.corpus.texts import Texts
 from umber_knot.reconcile.decisions import Resolution
+from umber_knot.text.result import Terms
 
 Bools = NDArray[np.bool_]
 LONGEST = 60  # letters of a title that stands for a record without people
@@ -28,6 +29,7 @@ class Things:
     label: Texts
     form: Texts
     aside: Bools
+    merit: Floats  # of terms how good each is (C-value); empty where no kind is of terms, NaN of another kind
 
     def __len__(self) -> int:
         return len(self.aside)
@@ -44,7 +46,9 @@ class Things:
         return (np.arange(len(self)) - np.repeat(self.start, sizes)).astype(np.int32)
 
 
-def things(corpus: Corpus, kinds: Sequence[str], resolutions: Mapping[str, Resolution]) -> Things:
+def things(
+    corpus: Corpus, kinds: Sequence[str], resolutions: Mapping[str, Resolution], terms: Terms | None = None
+) -> Things:
     """The things of some kinds, in their order."""
     parts = [_records(corpus) if kind == "record" else _entities(corpus, resolutions[kind]) for kind in kinds]
     sizes = [len(aside) for _, _, aside in parts]
@@ -54,7 +58,19 @@ def things(corpus: Corpus, kinds: Sequence[str], resolutions: Mapping[str, Resol
         Texts.joined([label for label, _, _ in parts]),
         Texts.joined([form for _, form, _ in parts]),
         np.concatenate([aside for _, _, aside in parts]),
+        _merits(kinds, sizes, resolutions, terms),
     )
+
+
+def _merits(
+    kinds: Sequence[str], sizes: Sequence[int], resolutions: Mapping[str, Resolution], terms: Terms | None
+) -> Floats:
+    """The C-value of each thing that is a term, of one with several spellings their sum."""
+    if "term" not in kinds or terms is None:
+        return np.zeros(0)
+    entity = resolutions["term"].entity[: len(terms.forms)]
+    own = np.bincount(entity, terms.c_value, len(resolutions["term"].label))
+    return np.concatenate([own if kind == "term" else np.full(n, np.nan) for kind, n in zip(kinds, sizes)])
 
 
 def _entities(corpus: Corpus, resolution: Resolution) -> tuple[Texts, Texts, Bools]:

@@ -24,6 +24,7 @@ def called(sentence: Relate) -> str:
         "co-citation": f"{words} cited together",
         "coupling": f"{words} that cite the same",
         "correspondence": f"{words} in correspondence",
+        "concept": f"{words} {nearby(sentence)}",
     }
     if sentence.tie == "two-mode" and sentence.project:
         other = sentence.second if sentence.project == sentence.of else sentence.of
@@ -47,6 +48,10 @@ def told(sentence: Relate) -> str:
         return f"Two {words} are tied when a record cites both, {how}."
     if sentence.tie == "coupling":
         return f"Two {words} are tied by every work that both cite, {how}."
+    if sentence.tie == "concept" and sentence.window:
+        return f"Two terms are tied where they stand at most {sentence.window} words apart, each time by 1 over their distance."
+    if sentence.tie == "concept":
+        return f"Two terms are tied when they stand {nearby(sentence)}, {how}."
     if sentence.tie == "correspondence":
         shared = "" if full else "; a letter of several is shared out"
         return (
@@ -59,6 +64,11 @@ def told(sentence: Relate) -> str:
         own, by = (words, other) if sentence.project == sentence.of else (other, words)
         return f"Two {own} are tied when they share one of the {by}, {how}."
     return f"{words.capitalize()} are tied to the {other} named in the same record, {how}."
+
+
+def nearby(sentence: Relate) -> str:
+    """How near terms stand that are tied: ``in one sentence``."""
+    return f"within {sentence.window} words" if sentence.window else f"in one {sentence.within}"
 
 
 def shapes(kinds: Sequence[str]) -> str:
@@ -77,6 +87,10 @@ def counted_in(sentence: Relate, n: int = 2) -> str:
         return "work cited by both" if one else "works cited by both"
     if sentence.tie == "correspondence":
         return "letter" if one else "letters"
+    if sentence.tie == "concept" and sentence.within != "record":
+        if sentence.window:
+            return "time together" if one else "times together"
+        return f"{sentence.within} shared" if one else f"{sentence.within}s shared"
     if sentence.tie == "two-mode" and sentence.project:
         other = sentence.second if sentence.project == sentence.of else sentence.of
         return f"{KIND_WORDS[other][0 if one else 1]} shared"

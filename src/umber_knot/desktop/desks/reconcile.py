@@ -30,6 +30,7 @@ MEANING = {
     "institution": "where people work",
     "place": "places named",
     "reference": "cited works",
+    "term": "found in titles, abstracts and texts",
 }
 
 
@@ -37,6 +38,7 @@ class ReconcileDesk(Desk):
     shows = (
         "gather",
         "reconcile",
+        "terms",
         "relate",
         "ledger",
         "strand",
@@ -116,7 +118,7 @@ class ReconcileDesk(Desk):
         s = self.session
         if s.corpus is None:
             return
-        kinds = [k for k in REVIEWED if len(s.corpus.of(k).forms)]
+        kinds = [k for k in REVIEWED if len(s.corpus.of(k).forms) or k == "term"]
         mentions = s.mentions(self.kind)
         counts = mentions.counts()
         spelled = int((counts > 0).sum())

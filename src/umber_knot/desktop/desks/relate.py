@@ -83,9 +83,9 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     )
     everyone = tuple((v, items if v == "all" else w, m) for v, w, m in KEEP)
     counting: list[Word] = []
-    if (r.tie, r.of) != ("citation", "record"):
+    if (r.tie, r.of) != ("citation", "record") and not r.window:
         counting = [", counted", Choice(r.counting, counting_options(r), lambda v: set_(counting=v), "counting")]
-    if not r.directed and len(r.kinds) == 1:
+    if not r.directed and not r.window and len(r.kinds) == 1:
         counting += ["and weighed", Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights")]
     return [
         *strand_words(session),

@@ -125,12 +125,14 @@ class ByHand(QWidget):
         inside[holding(mentions.forms, self.search.text().split())] = True
         rows = rows[inside[rows]]
         years = self._years(mentions)
+        ranked = self._ranks() if self.kind == "term" else []
         self.table.show_rows(
             [
                 Column(
                     "spelling", lambda f: mentions.forms[f], None, 360, serif=True, bulk=lambda: list(mentions.forms)
                 ),
                 Column("records", lambda f: f"{counts[f]:,}", counts, 90),
+                *ranked,
                 Column("first year", lambda f: str(years[f] or ""), years, 90, faint=True),
                 Column("stands for", stands, None, 280),
                 Column(
@@ -146,6 +148,20 @@ class ByHand(QWidget):
         self.count.setText(f"{len(rows):,} of {int((counts > 0).sum()):,}")
         self._say_chosen()
 
+    def _ranks(self) -> list[Column]:
+        """How good terms are: C-value, and how evenly they are spread."""
+        terms = self.session.terms
+        if terms is None:
+            return []
+        size = len(self.forms)  # what splits have made has no rank of its own
+        value, even = (
+            np.r_[values, np.zeros(max(size - len(values), 0))] for values in (terms.c_value, terms.evenness)
+        )
+        return [
+            Column("C-value", lambda f: f"{value[f]:,.1f}", value, 84),
+            Column("evenness", lambda f: f"{even[f]:.2f}", even, 84, faint=True),
+        ]
+
     def _in_order(self, counts: np.ndarray) -> np.ndarray:
         """The forms in use, the most used first; or as the worker sorted them by likeness."""
         told = self.session.spellings
@@ -153,6 +169,10 @@ class ByHand(QWidget):
             known = told[2][told[2] < len(counts)]
             return known[counts[known] > 0]
         used = np.flatnonzero(counts)
+        terms = self.session.terms if self.kind == "term" else None
+        if terms is not None:
+            value = np.r_[terms.c_value, np.zeros(max(len(counts) - len(terms.c_value), 0))]
+            return used[np.argsort(-value[used], kind="stable")]
         return used[np.argsort(-counts[used], kind="stable")]
 
     def _years(self, mentions: Mentions) -> np.ndarray:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from umber_knot.corpus.model import Ints
-from umber_knot.lineage.nodes import Node
+from umber_knot.lineage.nodes import Node, material
 from umber_knot.reconcile.nearest import likeness
 from umber_knot.work.state import State
 from umber_knot.work.tasks.keeper import Keeper
@@ -17,8 +17,8 @@ def spellings(keeper: Keeper, job: Job, state: State, kind: str, like: str) -> t
     job.progress("sorting the spellings")
     inputs = keeper.inputs(job, state)
     node = Node("reconcile", 0, kind)
-    resolution = next(iter(keeper.lineage.update(inputs, job.progress, [node]))).result.resolution
-    mentions = resolution.mentions(inputs.corpus)
+    done = {o.node: o.result for o in keeper.lineage.update(inputs, job.progress, [node])}
+    mentions = done[node].resolution.mentions(material(inputs.corpus, done))
     used = np.flatnonzero(mentions.counts())
     forms = list(mentions.forms)
     if like:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from umber_knot.lineage.nodes import Node, digest
+from umber_knot.lineage.nodes import Node, digest, material
 from umber_knot.reconcile.suggest import suggest as suggested
 from umber_knot.relate.effect import effects
 from umber_knot.relate.offers import Offers
@@ -16,7 +16,7 @@ def suggest(keeper: Keeper, job: Job, state: State, kind: str) -> tuple[str, Pas
     """The offers of a kind; their effects are told where the strand looked at ties that kind by shared records."""
     inputs = keeper.inputs(job, state)
     relate = state.recipe.strand(state.strand).relate
-    shared = relate.of == kind and relate.tie in SHARED
+    shared = relate.of == kind and relate.tie in (*SHARED, "concept")
     nodes = [Node("reconcile", 0, kind)] + ([Node("relate", state.strand)] if shared else [])
     done = {o.node: o.result for o in keeper.lineage.update(inputs, job.progress, nodes)}
     resolution = done[nodes[0]].resolution
@@ -27,8 +27,9 @@ def suggest(keeper: Keeper, job: Job, state: State, kind: str) -> tuple[str, Pas
     offers = keeper.kept.get(key)
     if offers is None:
         job.progress("looking for variants")
-        found = suggested(inputs.corpus, kind, resolution, own, lambda: job.progress("looking for variants"))
-        offers = Offers(kind, state.corpus_key(), resolution.mentions(inputs.corpus).forms, tuple(found), ())
+        corpus = material(inputs.corpus, done)
+        found = suggested(corpus, kind, resolution, own, lambda: job.progress("looking for variants"))
+        offers = Offers(kind, state.corpus_key(), resolution.mentions(corpus).forms, tuple(found), ())
         keeper.kept.put(key, offers)
     if shared:
         related = done[nodes[1]]
