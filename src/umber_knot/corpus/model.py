@@ -22,6 +22,8 @@ _NOBODY: Mapping[str, str] = {}
 KINDS = ("person", "keyword", "venue", "institution", "place", "country", "reference")
 #: Those, and what is found in texts: the kinds that decisions are made on.
 DECIDED = (*KINDS, "term")
+#: What of a network decisions change by hand.
+ON_NETWORK = ("item", "tie")
 
 
 class _Words(dict[str, tuple[str, str]]):

@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from umber_knot.corpus.model import Decision
+from umber_knot.corpus.model import DECIDED, Decision
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.corpus.study import Study
 from umber_knot.desktop.published import Published
@@ -147,7 +147,7 @@ class Commands(Published):
     def sort_out(self, decisions: Sequence[Decision]) -> tuple[list[Decision], list[tuple[Decision, str]]]:
         """Decisions that do not contradict those made or each other, and the others with the reason."""
         why: dict[int, str] = {}
-        for kind in dict.fromkeys(d.kind for d in decisions if d.kind != "record"):
+        for kind in dict.fromkeys(d.kind for d in decisions if d.kind in DECIDED):
             new = [d for d in decisions if d.kind == kind]
             why |= {id(d): text for d, text in refused(self.mentions(kind).forms, self.decisions, new)}
         return [d for d in decisions if id(d) not in why], [(d, why[id(d)]) for d in decisions if id(d) in why]

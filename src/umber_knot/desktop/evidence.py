@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from umber_knot.chart.palette import topic_colours
 from umber_knot.corpus.steps import Item
+from umber_knot.desktop.changing import item_links
 from umber_knot.desktop.pages import Page, item_anchor, record_page_html, records_html
 from umber_knot.desktop.parts import Panel, anchor
 from umber_knot.desktop.selection import written
@@ -199,7 +200,7 @@ class Evidence(QWidget):
         return (
             f'<p style="margin:10px 0 0 0"><a href="aside:selected" style="color:{look().umber}">set aside</a> '
             f'<span class="faint">X</span> &nbsp; <a href="around:selected" style="color:{look().umber}">'
-            "only its surroundings</a></p>"
+            f"only its surroundings</a> &nbsp; {item_links(self.session.selection.items)}</p>"
         )
 
     def _topic(self, topic: int) -> str:

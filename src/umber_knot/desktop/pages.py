@@ -12,6 +12,7 @@ from PyQt6.QtGui import QImage, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser
 
 from umber_knot.corpus.model import KINDS
+from umber_knot.desktop.changing import follow
 from umber_knot.desktop.parts import anchor
 from umber_knot.desktop.selection import Selection, understood, written
 from umber_knot.desktop.session import Session
@@ -66,6 +67,8 @@ class Page(QTextBrowser):
             self.session.set_aside_selected()
         elif kind == "around":
             s.set_recipe("relate", around=tuple(form for _, form in s.selection.items), steps=1)
+        elif kind == "hand":
+            follow(s, key, self)
         elif kind == "more":
             self.more[key] = self.more.get(key, SHOWN) * 4
             s.selected.emit()

@@ -6,7 +6,9 @@ from html import escape
 
 import numpy as np
 
+from umber_knot.corpus.by_hand import changes_of, told
 from umber_knot.corpus.steps import Item
+from umber_knot.desktop.changing import tie_links
 from umber_knot.desktop.pages import SHOWN, Page, item_anchor, records_html
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
@@ -53,7 +55,9 @@ def _way(page: Page, s: Session, on: Material, i: int, j: int, tie: int, k: int)
     if sentence.counting != "full" and terms:
         said = " + ".join(t.gives for t in terms[:MOST_TERMS]) + (" + …" if len(terms) > MOST_TERMS else "")
         sums = f'<p class="faint" style="margin:2px 0">{said} = {total:.4g}</p>'
-    if tie >= 0 and (normal := arithmetic(counted, sentence.normalise, a, b, total)):
+    if by_hand := _by_hand(s, i, j):
+        sums = f'<p class="faint" style="margin:2px 0">{by_hand}</p>'
+    elif tie >= 0 and (normal := arithmetic(counted, sentence.normalise, a, b, total)):
         sums += f'<p class="faint" style="margin:2px 0">{escape(normal)}</p>'
     between = "→" if network.directed else "—"
     head = '<p class="faint">Why are they tied?</p>' if not k else ""
@@ -61,6 +65,7 @@ def _way(page: Page, s: Session, on: Material, i: int, j: int, tie: int, k: int)
         f'{head}<p class="title" style="margin:{14 if k else 4}px 0 4px 0">{item_anchor(network, i)} {between} '
         f'<span style="color:{look().umber}">{weight}</span> {between} {item_anchor(network, j)}</p>'
         f'<p style="margin:0">{len(terms):,} {counted_in(sentence, len(terms))}</p>{sums}'
+        f'<p style="margin:6px 0 0 0">{tie_links(s, network.identity(i), network.identity(j), tie >= 0)}</p>'
         f"{_alone(s, i, j, a, b, len(terms))}{_listed(page, s, terms, f'tie{k}', (i, j))}"
     )
 
@@ -94,6 +99,18 @@ def _quoted(s: Session, term: Term, items: tuple[int, int]) -> str:
         for piece, mark in marked(text, [spelling for i in items for spelling in s.spellings_of(i)])
     )
     return f'<br><span class="serif">{shown}</span>' if shown else ""
+
+
+def _by_hand(s: Session, i: int, j: int) -> str:
+    """What was changed by hand between two items, in words."""
+    network = s.related.network
+    names = [{network.form[k], network.label[k]} for k in (i, j)]
+    own = [
+        told(d)
+        for d in changes_of(s.shown.decisions, s.strand_id)
+        if d.kind == "tie" and any(d.form in one and d.preferred in other for one, other in (names, names[::-1]))
+    ]
+    return escape("by hand: " + "; ".join(own)) if own else ""
 
 
 def _short(text: str) -> str:

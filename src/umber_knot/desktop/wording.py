@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from umber_knot.corpus.model import Decision
+from umber_knot.corpus.by_hand import told
+from umber_knot.corpus.model import ON_NETWORK, Decision
 
 
 def of_decisions(decisions: Sequence[Decision]) -> str:
@@ -22,6 +23,8 @@ def of_decisions(decisions: Sequence[Decision]) -> str:
             if d.decision == "merge"
             else f"leave out {d.form}: {d.note or 'no reason given'}"
         ) + more
+    if d.kind in ON_NETWORK:
+        return told(d) + more
     words = {
         "merge": f"merge {d.form} → {d.preferred}",
         "apart": f"keep apart {d.form} and {d.preferred}",

@@ -60,6 +60,8 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
     for node, o in outcomes.items():
         for decision, why in o.result.resolution.unapplied if node.stage == "reconcile" else ():
             say(f"decision not applied ({decision.decision} {decision.form!r}): {why}")
+        for decision, why in o.result.filtered.unapplied if node.stage == "relate" else ():
+            say(f"change by hand not applied ({decision.decision} {decision.form!r}): {why}")
     gathered = {
         "records": len(corpus),
         "read": corpus.flow.read,

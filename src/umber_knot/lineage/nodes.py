@@ -18,6 +18,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from umber_knot.chart.drawing import Drawing, Land, Sizes, Standing, land, lettering, sizes
+from umber_knot.corpus.by_hand import changes_of
 from umber_knot.corpus.model import Corpus, Decision, Floats
 from umber_knot.corpus.remembered import Identities, Places
 from umber_knot.corpus.steps import Item, Spot
@@ -31,7 +32,7 @@ from umber_knot.reconcile.reconciled import Reconciled, reconcile
 from umber_knot.relate.counting import count
 from umber_knot.relate.parameters import CITING, COUNTED_BY
 from umber_knot.relate.result import Counted, Related
-from umber_knot.relate.selecting import select
+from umber_knot.relate.selecting import related
 from umber_knot.text.result import Terms
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel
@@ -145,7 +146,13 @@ def _count(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Cou
 def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Related:
     progress("choosing items and ties", 0, 0)
     counted: Counted = done[Node("count", node.strand)]
-    return Related(counted, select(inputs.corpus, counted, _strand(inputs, node).relate))
+    return related(inputs.corpus, counted, _strand(inputs, node).relate, changes_of(inputs.decisions, node.strand))
+
+
+def _chosen(inputs: Inputs, node: Node) -> object:
+    """The sentence, and what was changed by hand."""
+    own = [(d.kind, d.decision, d.form, d.preferred, d.scope) for d in changes_of(inputs.decisions, node.strand)]
+    return _strand(inputs, node).relate, own
 
 
 def _network(done: Results, node: Node) -> Network:
@@ -302,7 +309,7 @@ STAGES: dict[str, Stage] = {
     "terms": Stage(_terms, _none_needed, _nothing),
     "reconcile": Stage(_reconcile, lambda i, n: found_kind(n.variant), _decided),
     "count": Stage(_count, _related_from, _counting, inner=True),
-    "relate": Stage(_relate, _same_strand("count"), lambda i, n: _strand(i, n).relate, version=2),
+    "relate": Stage(_relate, _same_strand("count"), _chosen, version=3),
     "group": Stage(_group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)),
     "name": Stage(
         _name,

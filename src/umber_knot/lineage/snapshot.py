@@ -50,6 +50,7 @@ class Snapshot:
     def unapplied(self) -> list[tuple[Decision, str]]:
         """Decisions that could not be carried out, and why; of records those whose names mean none."""
         found = [one for node, r in self.results.items() if node.stage == "reconcile" for one in r.resolution.unapplied]
+        found += [one for node, r in self.results.items() if node.stage == "relate" for one in r.filtered.unapplied]
         why = dict(self.corpus.flow.unapplied) if self.corpus is not None else {}
         for d in self.decisions:
             name = next((t for t in (d.form, d.preferred) if t in why), None) if d.kind == "record" else None

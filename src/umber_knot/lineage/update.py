@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from umber_knot.corpus.model import DECIDED
 from umber_knot.lineage.nodes import STAGES, Inputs, Node, Progress, needs, node_key
 from umber_knot.lineage.store import Store
 
@@ -115,7 +116,7 @@ def ordered(inputs: Inputs, nodes: Iterable[Node]) -> list[Node]:
 def wanted(inputs: Inputs, first: int = 0, kind: str = "") -> list[Node]:
     """Every node of a study, what is looked at first: a strand, and a kind that is reconciled."""
     strands = sorted(inputs.recipe.strands, key=lambda s: s.id != first) if first else list(inputs.recipe.strands)
-    kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind != "record")} | (
+    kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind in DECIDED)} | (
         {kind} - {""}
     )
     nodes = [Node("land", s.id) for s in strands[:1]] + [Node("lettering", s.id) for s in strands[:1]]

@@ -11,7 +11,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import DECIDED, KIND_WORDS, Corpus, Decision, Ints, Mentions, fold
+from umber_knot.corpus.by_hand import fault_of
+from umber_knot.corpus.model import DECIDED, KIND_WORDS, ON_NETWORK, Corpus, Decision, Ints, Mentions, fold
 from umber_knot.corpus.texts import Texts
 from umber_knot.errors import UserError, read_utf8
 from umber_knot.reconcile.rules import RULE, fault, touched
@@ -372,8 +373,13 @@ def read_decisions(path: Path) -> tuple[list[tuple[int, Decision]], list[str]]:
         cell = dict(zip(header, row))
         kind, what, form, preferred, scope, note = (cell.get(name, "").strip() for name in COLUMNS)
         d = Decision(kind, what, form, preferred, scope, note)
-        if d.kind not in (*DECIDED, "record"):
-            reason = f"unknown kind {d.kind!r}; known: {', '.join(DECIDED)}"
+        if d.kind not in (*DECIDED, *ON_NETWORK, "record"):
+            reason = f"unknown kind {d.kind!r}; known: {', '.join((*DECIDED, *ON_NETWORK))}"
+        elif d.kind in ON_NETWORK and (why := fault_of(d)):
+            reason = why
+        elif d.kind in ON_NETWORK:
+            found.append((rows.line_num, d))
+            continue
         elif d.decision not in WHAT:
             reason = f"unknown decision {d.decision!r}; known: {', '.join(WHAT)}"
         elif not d.form:
@@ -397,7 +403,7 @@ def sort_out(
     """
     why: dict[int, str] = {}
     place = {id(d): k for k, d in enumerate(new)}
-    for kind in dict.fromkeys(d.kind for d in new):
+    for kind in dict.fromkeys(d.kind for d in new if d.kind not in ON_NETWORK):
         own = [d for d in new if d.kind == kind]
         if kind == "record":
             lacking = corpus.rows_of(t for d in own if d.scope != RULE for t in (d.form, d.preferred) if t).why

@@ -93,7 +93,8 @@ class _Around:
         n = len(resolution.label)
         self.resolution, self.records, self.least = resolution, counted.records, least
         self.shown = np.zeros(n, bool)
-        self.shown[filtered.network.entity] = True
+        entity = filtered.network.entity
+        self.shown[entity[entity < n]] = True  # not what was made by hand
         self.sizes = np.sort(counted.records[self.shown])
         self.near = _by(np.r_[counted.source, counted.target], np.r_[counted.target, counted.source], n)
         self.where = _by(counted.item, counted.record, n)

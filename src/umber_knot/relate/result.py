@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from umber_knot.corpus.model import Floats, Ints
+from umber_knot.corpus.model import Decision, Floats, Ints
 from umber_knot.network.model import Network
 from umber_knot.relate.things import Things
 
@@ -54,6 +54,7 @@ class Filtered:
     curve_items: Ints
     curve_ties: Ints
     undated: int
+    unapplied: tuple[tuple[Decision, str], ...] = ()  # changes by hand that could not be carried out, and why
 
 
 @dataclass(frozen=True, slots=True)

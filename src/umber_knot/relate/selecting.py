@@ -8,17 +8,25 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from umber_knot.corpus.model import Corpus, Floats, Ints, named
+from umber_knot.corpus.model import Corpus, Decision, Floats, Ints, named
 from umber_knot.network.model import Network, components, days
 from umber_knot.relate.backbone import disparity, strongest
+from umber_knot.relate.changes import items_changed, ties_changed, with_made
 from umber_knot.relate.pairs import UNDATED, dated, late
 from umber_knot.relate.parameters import Relate
-from umber_knot.relate.result import Counted, Filtered
+from umber_knot.relate.result import Counted, Filtered, Related
 from umber_knot.relate.things import Bools
 
 
-def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
-    """Leave out items and ties in the fixed order: min_records, set aside, best, normalise, min_weight, top_k, backbone, keep, around."""
+def related(corpus: Corpus, counted: Counted, sentence: Relate, changes: Sequence[Decision] = ()) -> Related:
+    """The network of a sentence with its changes by hand, and how it came about."""
+    whole = with_made(counted, changes)
+    return Related(whole, select(corpus, whole, sentence, changes))
+
+
+def select(corpus: Corpus, counted: Counted, sentence: Relate, changes: Sequence[Decision] = ()) -> Filtered:
+    """Leave out items and ties in the fixed order: min_records, set aside, best, items by hand, normalise, min_weight,
+    top_k, backbone, ties by hand, keep, around."""
     words = named(counted.things.kinds)
     steps = list(counted.steps)
     seen = counted.records > 0
@@ -34,6 +42,8 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
         worse = ranked[np.argsort(-merit[ranked], kind="stable")][sentence.best :]
         steps.append((f"not among the {sentence.best} best terms", int(terms.sum()), sentence.best, "terms"))
         present[worse] = False
+    done, unapplied = items_changed(counted, present, changes)
+    steps += done
     network = _network(corpus, counted).kept(present)
     if sentence.normalise != "none":
         ties = present[counted.source] & present[counted.target]
@@ -50,6 +60,8 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
         unlikely = disparity(network) < sentence.backbone
         steps.append((f"as likely by chance as {sentence.backbone:g}", network.ties, int(unlikely.sum()), "ties"))
         network = network.thinned(unlikely)
+    network, done, rest = ties_changed(network, changes)
+    steps += done
     part = components(len(network), network.source, network.target)
     if sentence.keep == "connected" and len(network):
         steps.append(("not in the largest part", len(network), int((part == 0).sum()), words))
@@ -73,6 +85,7 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate) -> Filtered:
         _at_least(counted.records[allowed], thresholds),
         _at_least(both, thresholds),
         int((corpus.year == 0).sum()),
+        (*unapplied, *rest),
     )
 
 

@@ -117,9 +117,11 @@ def methods(subject: Subject) -> str:
         lines.append(f"The backbone of ties is the disparity filter at {relate.backbone:g}{cite('Serrano 2009')}.")
     lines += ["", "Filters, in this order:", ""]
     for why, before, after, unit in filtered.steps:
-        lines.append(f"- {why}: {before:,} → {after:,} {unit} ({before - after:,} left out)")
+        change = f"{before - after:,} left out" if after <= before else f"{after - before:,} added"
+        lines.append(f"- {why}: {before:,} → {after:,} {unit} ({change})")
     if not filtered.steps:
         lines.append("- none")
+    lines += [f"- not applied by hand: {d.decision} {d.form!r}: {why}" for d, why in filtered.unapplied]
     kept = "the largest connected part" if relate.keep == "connected" else f"all {items}, tied or not"
     lines += ["", f"Kept: {kept}. The network has {len(network):,} {items} and {network.ties:,} ties."]
     lines += ["", "## Topics", ""]

@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtWidgets import QGridLayout, QStackedWidget, QVBoxLayout
 
 from umber_knot.corpus.model import Floats
+from umber_knot.desktop.changing import add_item, ask, hand_words, link
 from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.matrix import Matrix
 from umber_knot.desktop.pages import Page, record_page_html
@@ -108,6 +109,7 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
         Choice(r.keep, everyone, lambda v: set_(keep=v), "keep"),
         ", tied or not" if r.keep == "all" else "",
         *_around(r, set_),
+        *hand_words(session),
         ".",
         *further_words(session),
     ]
@@ -239,7 +241,8 @@ class RelateDesk(Desk):
         self.line = Text("", 12, faint=True)
         self.ordered = Link("by topic", self._choose_order, 12)
         self.copied = Link("copy", self._copy, 12)
-        for widget in (*self.looks.values(), self.line, self.ordered, self.copied):
+        self.added = Link("add …", lambda: ask(self.added, "add by name", lambda t: add_item(session, t)), 12)
+        for widget in (*self.looks.values(), self.line, self.ordered, self.copied, self.added):
             self.items.head.addWidget(widget)
         self.look_at("items")
         why = Panel(margins=(16, 12, 8, 8))
@@ -257,10 +260,11 @@ class RelateDesk(Desk):
     def look_at(self, view: str) -> None:
         """Show the items, the ties or the matrix."""
         self.views.setCurrentIndex(list(self.looks).index(view))
-        for name, link in self.looks.items():
-            link.setEnabled(name != view)
+        for name, look_at in self.looks.items():
+            look_at.setEnabled(name != view)
         self.ordered.setVisible(view == "matrix")
         self.copied.setVisible(view == "matrix")
+        self.added.setVisible(view == "items")
         self._show_view()
 
     def _show_view(self) -> None:
@@ -357,9 +361,11 @@ class RelateDesk(Desk):
         records = len(s.corpus)
         self.steps.addWidget(Share(f"{records:,} records", "gathered", 1.0, c.bar))
         for what, before, after, unit in f.steps:
-            self.steps.addWidget(
-                Share(f"− {before - after:,} {unit}", what, (before - after) / max(before, 1), c.ochre)
-            )
+            share = abs(before - after) / max(before, after, 1)
+            if after > before:  # by hand
+                self.steps.addWidget(Share(f"+ {after - before:,} {unit}", what, share, c.verdigris))
+            else:
+                self.steps.addWidget(Share(f"− {before - after:,} {unit}", what, share, c.ochre))
         n = len(network)
         parts = f.part
         sizes = np.bincount(parts) if n else np.zeros(0, int)
@@ -408,6 +414,21 @@ class RelateDesk(Desk):
         network = self.session.related.network
         if row < len(network):
             self.session.select(Selection(items=(network.identity(row),)))
+        else:
+            self._show_below(row)
+
+    def _show_below(self, row: int) -> None:
+        """What is left out and could be brought in by hand."""
+        counted = self.session.related.counted
+        thing = int(listed(self.session.related).thing[row])
+        things = counted.things
+        kind = things.kinds[int(things.code()[thing])] if len(things.kinds) > 1 else things.kinds[0]
+        name = escape(things.label[thing])
+        self.why.fill(
+            f'<p class="faint">Left out by the sentence</p><p class="title" style="margin:4px 0">{name}</p>'
+            f"<p>in {several(int(counted.records[thing]), 'record')}</p>"
+            f"<p>{link('bring', ((kind, things.form[thing]),), 'bring it in by hand')}</p>"
+        )
 
     def _show_why(self) -> None:
         """The tie in question: the selected one, the selected item's strongest, or the strongest of all."""

@@ -134,7 +134,7 @@ class ByHand(QWidget):
                 Column("records", lambda f: f"{counts[f]:,}", counts, 90),
                 *ranked,
                 Column("first year", lambda f: str(years[f] or ""), years, 90, faint=True),
-                Column("stands for", stands, None, 280),
+                Column("stands for", stands, None, 190 if ranked else 280),
                 Column(
                     "spellings of it",
                     lambda f: f"{sizes[resolution.entity[f]]}",

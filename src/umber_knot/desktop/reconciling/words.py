@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from umber_knot.corpus.model import Decision
+from umber_knot.corpus.by_hand import told
+from umber_knot.corpus.model import ON_NETWORK, Decision
 
 #: What one entity of a kind is asked about as.
 ASKED = {
@@ -12,6 +13,7 @@ ASKED = {
     "institution": "institution",
     "place": "place",
     "reference": "work",
+    "term": "term",
 }
 
 
@@ -19,6 +21,8 @@ def said(d: Decision) -> str:
     """A decision in a few words."""
     if d.scope == "rule":
         return f"rule: write “{d.preferred}” for “{d.form}”" if d.decision == "merge" else f"rule: set aside “{d.form}”"
+    if d.kind in ON_NETWORK:
+        return told(d)
     if d.kind == "record":
         return {"merge": f"join {d.form} with {d.preferred}", "apart": f"keep apart {d.form} and {d.preferred}"}.get(
             d.decision, f"leave out {d.form}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from umber_knot.chart.palette import THEMES
+from umber_knot.corpus.model import DECIDED
 from umber_knot.lineage.headless import subject
 from umber_knot.lineage.nodes import Node
 from umber_knot.report.write import contents
@@ -14,7 +15,7 @@ from umber_knot.work.worker import Job
 def report(keeper: Keeper, job: Job, state: State, theme: str) -> dict[str, bytes]:
     """The files of the strand looked at."""
     inputs, strand = keeper.inputs(job, state), state.strand
-    kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind != "record")}
+    kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind in DECIDED)}
     nodes = [Node("reconcile", 0, kind) for kind in sorted(kinds)]
     nodes += [Node(stage, strand) for stage in ("land", "lettering", "stability")]
     results = {o.node: o.result for o in keeper.lineage.update(inputs, job.progress, nodes)}
