@@ -16,7 +16,7 @@ from umber_knot.cli import main
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Decision, Passage, RawRecord, Source
 from umber_knot.corpus.study import Study
-from umber_knot.corpus.written import Written
+from umber_knot.corpus.written import Reading, Written
 from umber_knot.errors import UserError
 from umber_knot.gather.read import read_corpus, read_file, texts
 from umber_knot.lineage.nodes import Node
@@ -45,7 +45,7 @@ def said(sentence):
 def runs_of(sentence):
     """The runs of content words, by hand: what is joined by nothing but spaces or a hyphen."""
     text = said(sentence)
-    return [re.findall(r"\w+", part) for part in re.split(r"[,.]|\bthe\b|\bThe\b", text) if re.findall(r"\w+", part)]
+    return [re.findall(r"\w+", part) for part in re.split(r"[,.]|--+|\s-|-\s|\bthe\b|\bThe\b", text) if re.findall(r"\w+", part)]
 
 
 def written(study):
@@ -292,7 +292,9 @@ def test_terms_are_found_once_for_all_strands(tmp_path):
     corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", 1), [RawRecord(1, title="Tide mills of the marsh")])])
     recipe = Recipe().changed("relate", tie="concept", of="term").changed("group", runs=0)
     recipe, number = recipe.with_another(1, tie="two-mode", of="term", second="record")
-    _, results = results_of(corpus, recipe=recipe, texting=lambda c: [Written(0, c.title[0], "en", "", ())])
+    _, results = results_of(
+        corpus, recipe=recipe, reading=Reading(lambda c: [Written(0, c.title[0], "en", "", ())], lambda c: ())
+    )
     assert sorted(results[Node("relate", 1)].network.label) == ["marsh", "mill", "tide"]
     assert set(results[Node("relate", number)].network.kinds) == {"term", "record"}
     assert [node for node in results if node.stage == "terms"] == [Node("terms")]

@@ -18,6 +18,6 @@ def one_or_number(default: str, *choices: str) -> Any:
     return field(default=default, metadata={"choices": choices, "number": True})
 
 
-def within(default: float, low: float, high: float) -> Any:
+def number(default: float, low: float, high: float) -> Any:
     """A field that takes a number from ``low`` to ``high``."""
     return field(default=default, metadata={"range": (low, high)})

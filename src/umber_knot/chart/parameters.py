@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from umber_knot.parameters import one_of, within
+from umber_knot.parameters import number, one_of
 
 #: What a chart can show, from the ground up.
 LAYERS = ("territories", "ties", "items", "labels")
@@ -19,5 +19,5 @@ class Chart:
     size_by: str = one_of("records", "records", "degree", "strength")
     tint_by: str = one_of("topic", "topic", "year")
     layers: tuple[str, ...] = one_of(LAYERS, *LAYERS)
-    least_tie: float = within(0.0, 0, 1e18)
-    seed: int = within(1, 0, 2**31 - 1)
+    least_tie: float = number(0.0, 0, 1e18)
+    seed: int = number(1, 0, 2**31 - 1)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
 from typing import Protocol
@@ -19,7 +19,7 @@ from umber_knot.corpus.file import decoding
 from umber_knot.corpus.model import KINDS, Corpus, Decision, FormTable, Passage, Problem, RawRecord, Source
 from umber_knot.corpus.steps import Step, Stepping, now
 from umber_knot.corpus.texts import Texts
-from umber_knot.corpus.written import Written, written
+from umber_knot.corpus.written import Written, rows_by_number, written
 from umber_knot.errors import UserError
 
 BATCH = 2000  # records saved at a time
@@ -204,6 +204,14 @@ class Gathered(Stepping):
         """What one record of a corpus of this study says."""
         with decoding(self.path, "a text"):
             return next(written(corpus, self._own_texts, row, 1))
+
+    def extras(self, corpus: Corpus) -> Iterator[tuple[int, Mapping[str, object]]]:
+        """The further fields of the records of a corpus of this study, by row."""
+        row = rows_by_number(corpus)
+        with decoding(self.path, "the further fields"):
+            for number, extra in self._db.execute("SELECT id, extra FROM record WHERE extra <> '' ORDER BY id"):
+                if number in row:
+                    yield row[number], orjson.loads(extra)
 
     def _own_texts(self, numbers: Sequence[int]) -> dict[int, tuple[str, list[Passage]]]:
         marks = ",".join("?" * len(numbers))

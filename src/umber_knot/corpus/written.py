@@ -23,10 +23,26 @@ class Written(NamedTuple):
     passages: Sequence[Passage]
 
 
-#: Gives what the records of a corpus say, in their order.
-Texting = Callable[[Corpus], Iterable[Written]]
+class Reading(NamedTuple):
+    """Reads what a corpus does not hold: ``texts`` what its records say, in their order; ``extras`` the fields that are no
+    kind of their own, as (row, field → value), of a record found more than once several times."""
+
+    texts: Callable[[Corpus], Iterable[Written]]
+    extras: Callable[[Corpus], Iterable[tuple[int, Mapping[str, object]]]]
+
+    @staticmethod
+    def nothing() -> Reading:
+        return Reading(lambda corpus: (), lambda corpus: ())
+
+
 #: An abstract and passages.
 Own = tuple[str, Sequence[Passage]]
+
+
+def rows_by_number(corpus: Corpus) -> dict[int, int]:
+    """The row of each record's number in the study, of its further findings too."""
+    f = corpus.also
+    return dict(zip(f.id.tolist(), f.record.tolist())) | {number: r for r, number in enumerate(corpus.id.tolist())}
 
 
 def written(

@@ -15,7 +15,7 @@ from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.bulk import no_cycles
 from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import Corpus, Decision, RawRecord, Source
-from umber_knot.corpus.written import Own, Written, written
+from umber_knot.corpus.written import Own, Written, rows_by_number, written
 from umber_knot.errors import UserError
 from umber_knot.gather import formats
 from umber_knot.gather.plain import tidy
@@ -195,6 +195,15 @@ def texts(paths: Sequence[Path], corpus: Corpus) -> Iterator[Written]:
         return {number: kept.pop(number) for number in numbers if number in kept}
 
     yield from written(corpus, fetch)
+
+
+def extras(paths: Sequence[Path], corpus: Corpus) -> Iterator[tuple[int, Mapping[str, object]]]:
+    """The further fields of the records of a corpus of some files, by row; the files are read once more for it."""
+    row = rows_by_number(corpus)
+    records = (record for path in expanded(paths) for record in read_file(path))
+    for number, record in enumerate(records, 1):
+        if record.extra and number in row:
+            yield row[number], record.extra
 
 
 def inspect(path: Path) -> dict[str, object]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from umber_knot.parameters import one_of, within
+from umber_knot.parameters import number, one_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,8 +14,8 @@ class Group:
 
     name: str = "Topics"
     quality: str = one_of("modularity", "modularity", "cpm")
-    grain: float = within(1.0, 0.01, 100)
+    grain: float = number(1.0, 0.01, 100)
     weighted: bool = True
-    min_size: int = within(1, 1, 1e9)
-    seed: int = within(1, 0, 2**31 - 1)
-    runs: int = within(20, 0, 1000)
+    min_size: int = number(1, 1, 1e9)
+    seed: int = number(1, 0, 2**31 - 1)
+    runs: int = number(20, 0, 1000)

@@ -7,14 +7,16 @@ import json
 import platform
 import time
 from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from umber_knot import __version__
 from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import Corpus, Decision
+from umber_knot.corpus.written import Reading
 from umber_knot.errors import UserError
-from umber_knot.gather.read import read_corpus, texts
+from umber_knot.gather.read import extras, read_corpus, texts
 from umber_knot.lineage.nodes import Inputs, Node, digest, drawing_of, material
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.lineage.update import Lineage, Outcome, wanted
@@ -53,7 +55,9 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
     _say_sources(corpus, say)
     seconds = time.perf_counter() - began
     key = digest([(s.name, s.sha256) for s in corpus.sources], [d for d in decisions if d.kind == "record"])
-    inputs = Inputs(corpus, key, tuple(decisions), recipe, texting=lambda corpus: texts(sources, corpus))
+    inputs = Inputs(
+        corpus, key, tuple(decisions), recipe, reading=Reading(partial(texts, sources), partial(extras, sources))
+    )
     outcomes = {o.node: o for o in Lineage().update(inputs, lambda what, done, of: None, wanted(inputs))}
     for _, why in corpus.flow.unapplied:
         say(f"decision not applied: {why}")

@@ -19,11 +19,12 @@ import numpy as np
 
 from umber_knot.chart.drawing import Drawing, Land, Sizes, Standing, land, lettering, sizes
 from umber_knot.corpus.by_hand import changes_of
-from umber_knot.corpus.model import Corpus, Decision, Floats
+from umber_knot.corpus.model import KINDS, Corpus, Decision, Floats
+from umber_knot.corpus.named import NamedColumns, named_columns
 from umber_knot.corpus.remembered import Identities, Places
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.corpus.texts import Texts
-from umber_knot.corpus.written import Texting
+from umber_knot.corpus.written import Reading
 from umber_knot.gather.references import match_references
 from umber_knot.group.result import Grouped, Partition, Stable, Topic
 from umber_knot.lineage.recipe import Recipe, Strand
@@ -33,6 +34,7 @@ from umber_knot.relate.counting import count
 from umber_knot.relate.parameters import CITING, COUNTED_BY
 from umber_knot.relate.result import Counted, Related
 from umber_knot.relate.selecting import related
+from umber_knot.relate.valued import no_column
 from umber_knot.text.result import Terms
 
 Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel
@@ -58,14 +60,14 @@ class Memory:
 @dataclass(frozen=True, slots=True)
 class Inputs:
     """All that a study's results follow from. ``corpus_key`` identifies the corpus without reading it; ``memory`` is by
-    strand; ``texting`` reads what the records say, where terms are looked for."""
+    strand; ``reading`` reads what the corpus does not hold, where terms or columns are asked for."""
 
     corpus: Corpus
     corpus_key: str
     decisions: tuple[Decision, ...]
     recipe: Recipe
     memory: Mapping[int, Memory] = field(default_factory=dict)
-    texting: Texting = lambda corpus: ()
+    reading: Reading = Reading.nothing()
 
     def of(self, strand: int) -> Memory:
         return self.memory.get(strand) or Memory()
@@ -101,19 +103,24 @@ def _related_from(inputs: Inputs, node: Node) -> tuple[Node, ...]:
     """The nodes that a strand's ties are counted from."""
     sentence = _strand(inputs, node).relate
     matched = (Node("match"),) if sentence.tie in CITING else ()
-    found = tuple(one for kind in sentence.reconciled for one in found_kind(kind))
+    found = {one: None for kind in sentence.reconciled for one in found_kind(kind)}
+    found |= {Node("columns"): None} if sentence.columns else {}
     return (*(Node("reconcile", 0, kind) for kind in sentence.reconciled), *found, *matched)
 
 
 def found_kind(kind: str) -> tuple[Node, ...]:
     """The node that finds the mentions of a kind, where records do not list them."""
-    return (Node("terms"),) if kind == "term" else ()
+    if kind in (*KINDS, "record"):
+        return ()
+    return (Node("terms"),) if kind == "term" else (Node("columns"),)
 
 
 def material(corpus: Corpus, done: Results) -> Corpus:
     """The corpus with the mentions of what was found in it."""
     terms: Terms | None = done.get(Node("terms"))
-    return corpus.knowing({"term": terms.mentions}) if terms is not None else corpus
+    columns: NamedColumns | None = done.get(Node("columns"))
+    found = columns.by_name() if columns is not None else {}
+    return corpus.knowing(found | ({"term": terms.mentions} if terms is not None else {}))
 
 
 def _decided(inputs: Inputs, node: Node) -> object:
@@ -126,6 +133,8 @@ def _reconcile(inputs: Inputs, node: Node, done: Results, progress: Progress) ->
     said = "reconciling" if level is None else "looking for variants"
     progress(said, 0, 0)
     corpus = material(inputs.corpus, {one: done[one] for one in found_kind(node.variant)})
+    if node.variant not in corpus.mentions:
+        raise no_column(node.variant, corpus)
     return reconcile(corpus, node.variant, inputs.decisions, level, lambda: progress(said, 0, 0))
 
 
@@ -146,13 +155,26 @@ def _count(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Cou
 def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Related:
     progress("choosing items and ties", 0, 0)
     counted: Counted = done[Node("count", node.strand)]
-    return related(inputs.corpus, counted, _strand(inputs, node).relate, changes_of(inputs.decisions, node.strand))
+    above = {one: done[one] for one in _joined_from(inputs, node)}
+    known = {one.variant: found.resolution for one, found in above.items() if one.stage == "reconcile"}
+    changes = changes_of(inputs.decisions, node.strand)
+    return related(material(inputs.corpus, above), counted, _strand(inputs, node).relate, changes, known)
 
 
 def _chosen(inputs: Inputs, node: Node) -> object:
     """The sentence, and what was changed by hand."""
     own = [(d.kind, d.decision, d.form, d.preferred, d.scope) for d in changes_of(inputs.decisions, node.strand)]
     return _strand(inputs, node).relate, own
+
+
+def _joined_from(inputs: Inputs, node: Node) -> tuple[Node, ...]:
+    """The nodes that columns are joined to a strand's items from."""
+    sentence = _strand(inputs, node).relate
+    if not sentence.attributes:
+        return ()
+    kinds = [kind for kind in sentence.kinds if kind != "record"]
+    found = (Node("columns"), *(Node("reconcile", 0, k) for k in kinds), *(n for k in kinds for n in found_kind(k)))
+    return tuple(dict.fromkeys(found))
 
 
 def _network(done: Results, node: Node) -> Network:
@@ -292,7 +314,12 @@ def _terms(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Ter
     from umber_knot.text.terms import find  # here, because dictionaries take long to load
 
     records = len(inputs.corpus)
-    return find(inputs.texting(inputs.corpus), records, lambda n: progress("reading the texts", n, records))
+    return find(inputs.reading.texts(inputs.corpus), records, lambda n: progress("reading the texts", n, records))
+
+
+def _columns(inputs: Inputs, node: Node, done: Results, progress: Progress) -> NamedColumns:
+    progress("reading the columns", 0, 0)
+    return named_columns(inputs.corpus, inputs.reading.extras(inputs.corpus))
 
 
 def _nothing(inputs: Inputs, node: Node) -> object:
@@ -306,10 +333,11 @@ def _none_needed(inputs: Inputs, node: Node) -> tuple[Node, ...]:
 #: Every stage, in working order.
 STAGES: dict[str, Stage] = {
     "match": Stage(_match, _none_needed, _nothing),
+    "columns": Stage(_columns, _none_needed, _nothing),
     "terms": Stage(_terms, _none_needed, _nothing),
     "reconcile": Stage(_reconcile, lambda i, n: found_kind(n.variant), _decided),
     "count": Stage(_count, _related_from, _counting, inner=True),
-    "relate": Stage(_relate, _same_strand("count"), _chosen, version=3),
+    "relate": Stage(_relate, lambda i, n: (Node("count", n.strand), *_joined_from(i, n)), _chosen, version=3),
     "group": Stage(_group, _same_strand("relate"), lambda i, n: (_clustering(i, n), _strand(i, n).group.min_size)),
     "name": Stage(
         _name,

@@ -169,7 +169,12 @@ def _values(section: Any) -> dict[str, Any]:
             values = {k: v for k, v in values.items() if k not in ("terms", "best", "within")}
         elif section.window:
             values["within"] = section.window
-        values = {k: v for k, v in values.items() if v or k not in ("project", "where", "around")}
+        if section.tie != "similarity":
+            values = {k: v for k, v in values.items() if k not in ("column", "compare", "tolerance")}
+        if section.direction == "kept":
+            del values["direction"]
+        empty = ("project", "where", "around", "attributes", "items", "ties")
+        values = {k: v for k, v in values.items() if v or k not in empty}
     return {k: list(v) if isinstance(v, tuple) else v for k, v in values.items() if k != "years" or v}
 
 

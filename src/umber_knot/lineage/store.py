@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from umber_knot.chart.drawing import Land, Lettering, Sizes, Standing
 from umber_knot.chart.territory import Territory
 from umber_knot.corpus.model import Corpus, Decision, Doubtful, Findings, Flow, Known, Mentions, Problem, Source
+from umber_knot.corpus.named import NamedColumns
 from umber_knot.corpus.remembered import Identities, Places
 from umber_knot.corpus.texts import Texts
 from umber_knot.gather.references import Matches
@@ -58,6 +59,7 @@ _KINDS: dict[str, type[Any]] = {
         Lettering,
         Matches,
         Mentions,
+        NamedColumns,
         Network,
         Offers,
         Partition,

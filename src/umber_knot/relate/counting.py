@@ -7,7 +7,7 @@ Full counting adds 1 for a pair; fractional counting shares a record out: 1/(n â
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,10 +17,12 @@ from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import citations, works
 from umber_knot.relate.nearness import apart, named, together
-from umber_knot.relate.pairs import UNDATED, Summed, across, summed, within
+from umber_knot.relate.pairs import UNDATED, Summed, across, dated, late, summed, within
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted, Step
 from umber_knot.relate.things import Bools, Things, distinct, mentioned, things
+from umber_knot.relate.valued import apart as differing
+from umber_knot.relate.valued import near, numeric, same, values_of
 from umber_knot.text.result import Terms
 
 #: Roles in which people made a record together; not who edited it, or was written to.
@@ -143,6 +145,31 @@ class _Count:
         home[hub] = where
         hub, of = distinct(hub, of)
         return self._by_hubs(record, item, hub, of, self.corpus.weight[home[hub]], *self.days(home[hub]))
+
+    def alike(self) -> Counted:
+        """Items tied by how alike they are in a column."""
+        s, n = self.sentence, len(self.things)
+        own = roles_of(s.of)
+        record, item = self.mentioned(s.of, *own)
+        of, value, _ = values_of(self.corpus, s.of, self.known, s.column, self.keep)
+        if s.compared == "same":
+            ties = same(of, value, n)
+        else:
+            items, number, words, many = numeric(of, value, self.corpus.of(s.column).forms)
+            if words:
+                values = len(np.unique(value))
+                self.steps.append((f"values of {s.column} that are no numbers", values, values - words, "values"))
+            if many:
+                said = f"{many:,} have several numbers in {s.column}, and count by their mean"
+                self.steps.append((said, len(items), len(items), "items"))
+            if s.compared == "within":
+                ties = near(items, number, s.tolerance)
+            else:
+                ties, without = differing(items, number, s.compared)
+                if without:
+                    every = without + len(ties.weight)
+                    self.steps.append(("pairs of no weight", every, len(ties.weight), "ties"))
+        return self._counted(record, item, ties, self._strength(ties), np.bincount(item, minlength=n))
 
     def two_mode(self) -> Counted:
         """Items of two kinds tied by the records that name both; or those of one by what they share of the other."""
@@ -272,6 +299,32 @@ def count(
         "coupling": on.coupled,
         "correspondence": on.written,
         "concept": on.concept,
+        "similarity": on.alike,
         "two-mode": on.two_mode,
     }
-    return ways[sentence.tie]()
+    counted = ways[sentence.tie]()
+    return counted if sentence.direction == "kept" else turned(counted, sentence)
+
+
+def turned(counted: Counted, sentence: Relate) -> Counted:
+    """The counted network with its ties the other way round, or without a direction: both ways become one tie."""
+    own = replace(sentence, direction="kept").directed
+    if not own:
+        return counted
+    ends = counted.target, counted.source
+    if sentence.direction == "ignored":
+        ends = np.minimum(*ends), np.maximum(*ends)
+    n = len(counted.things)
+    order, key = np.lexsort(ends[::-1]), ends[0].astype(np.int64) * n + ends[1]
+    starts = np.flatnonzero(np.r_[True, np.diff(key[order]) != 0][: len(order)])
+    first = late(counted.tie_first)[order]
+    return replace(
+        counted,
+        directed=sentence.directed,
+        source=ends[0][order][starts],
+        target=ends[1][order][starts],
+        count=np.add.reduceat(counted.count[order], starts) if len(starts) else counted.count,
+        weight=np.add.reduceat(counted.weight[order], starts) if len(starts) else counted.weight,
+        tie_first=dated(np.minimum.reduceat(first, starts)) if len(starts) else counted.tie_first,
+        tie_last=np.maximum.reduceat(counted.tie_last[order], starts) if len(starts) else counted.tie_last,
+    )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -16,6 +17,7 @@ from umber_knot.relate.nearness import Named, named, together
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted
 from umber_knot.relate.things import mentioned
+from umber_knot.relate.valued import values_of
 from umber_knot.text.result import HEADING, Terms
 
 
@@ -56,6 +58,12 @@ def explain(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
     """The parts of the tie from thing ``a`` to thing ``b``, in the order of the records; their shares add up to its
     counted weight."""
     s = on.sentence
+    if s.direction != "kept" and replace(s, direction="kept").directed:
+        kept = on._replace(sentence=replace(s, direction="kept"))
+        there = explain(kept, counted, b, a)
+        return there if s.direction == "reversed" or a == b else [*explain(kept, counted, a, b), *there]
+    if s.tie == "similarity":
+        return _alike(on, counted, a, b)
     if s.tie == "citation":
         return _citing(on, counted, a, b)
     if s.tie == "coupling" or s.project:
@@ -67,6 +75,23 @@ def explain(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
         return _across(on, both, a, b, counted)
     size = counted.size[np.searchsorted(counted.record, both)]
     return [_term(on, int(r), 1 if s.counting == "full" else int(n) - 1) for r, n in zip(both.tolist(), size.tolist())]
+
+
+def _alike(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
+    """What two items have in common in a column, or the numbers they are compared by."""
+    s, everything = on.sentence, np.zeros(len(on.corpus), np.bool_)
+    everything[np.unique(counted.record)] = True
+    everything |= on.corpus.entry.lengths() > 0
+    item, value, _ = values_of(on.corpus, s.of, on.known, s.column, everything)
+    forms, own = on.corpus.of(s.column).forms, (value[item == a], value[item == b])
+    records = records_of(counted, a)
+    record = int(records[0]) if len(records) else -1
+    if s.compared == "same":
+        both = np.intersect1d(*own)
+        return [Term(record, "1", 1 / len(both), form=forms[v]) for v in both.tolist()]
+    said = " and ".join("; ".join(forms[v] for v in one.tolist()) for one in own)
+    tie = np.flatnonzero((counted.source == a) & (counted.target == b))
+    return [Term(record, f"{counted.weight[t]:.4g}", float(counted.weight[t]), form=said) for t in tie.tolist()]
 
 
 def _nearby(on: Material, counted: Counted, a: int, b: int) -> list[Term]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from umber_knot.corpus.model import DECIDED
-from umber_knot.parameters import one_of, one_or_number, within
+from umber_knot.parameters import number, one_of, one_or_number
 from umber_knot.text.parameters import FIELDS
 
 #: Ties by a record that both share, in one role or any.
@@ -15,9 +15,14 @@ CITING = ("citation", "co-citation", "coupling")
 #: Ties that run from one item to another.
 DIRECTED = ("citation", "correspondence")
 #: The words of a sentence that ties are counted by.
-COUNTED_BY = ("tie", "of", "second", "project", "counting", "years", "where", "max_per_record", "within", "terms")
+COUNTED_BY = (
+    *("tie", "of", "second", "project", "counting", "years", "where", "max_per_record", "direction"),
+    *("within", "terms", "column", "compare", "tolerance"),
+)
 #: What items of a network can be.
 ITEMS = ("record", *DECIDED)
+#: How numbers of a column can be compared; ``within`` a tolerance.
+BY_NUMBER = ("within", "difference", "signed", "nearness")
 #: Of what terms can be together: a record, a paragraph, a sentence; a number is of words one after another.
 TOGETHER = ("sentence", "paragraph", "record")
 
@@ -31,33 +36,53 @@ class Relate:
     ``years`` are the first and last, empty for all, undated records too; ``where`` is a filter of records as on Gather;
     ``max_per_record`` 0 is no limit; ``top_k`` keeps an item's strongest ties, ``backbone`` those less likely by chance
     than so much; 0 keeps all. ``within`` says how near terms are tied, read from the ``terms`` of a record (FIELDS) and kept
-    where they are among the ``best``; 0 keeps all. ``around`` are items, by form or label, of whose surroundings to so many ``steps`` nothing but that is kept.
+    where they are among the ``best``; 0 keeps all. ``column`` is what items are alike in, compared as said; ``attributes`` are
+    columns joined to the items; ``items`` and ``ties`` filters of those by a column. ``of`` and ``second`` may be columns,
+    too. ``around`` are items, by form or label, of whose surroundings to so many ``steps`` nothing but that is kept.
     """
 
-    tie: str = one_of("co-authorship", *SHARED, *CITING, "correspondence", "concept", "two-mode")
-    of: str = one_of("person", *ITEMS)
-    second: str = one_of("", "", *ITEMS)
-    project: str = one_of("", "", *ITEMS)
+    tie: str = one_of("co-authorship", *SHARED, *CITING, "correspondence", "concept", "two-mode", "similarity")
+    of: str = "person"
+    second: str = ""
+    project: str = ""
     counting: str = one_of("full", "full", "fractional")
     normalise: str = one_of("none", "none", "association", "cosine", "jaccard", "inclusion", "equivalence")
     years: tuple[int, ...] = ()
     where: str = ""
-    min_records: int = within(1, 1, 1e9)
-    max_per_record: int = within(0, 0, 1e9)
-    min_weight: float = within(0.0, 0, 1e18)
-    top_k: int = within(0, 0, 1e9)
-    backbone: float = within(0.0, 0, 1)
+    min_records: int = number(1, 1, 1e9)
+    max_per_record: int = number(0, 0, 1e9)
+    min_weight: float = number(0.0, 0, 1e18)
+    top_k: int = number(0, 0, 1e9)
+    backbone: float = number(0.0, 0, 1)
     keep: str = one_of("all", "all", "connected")
     around: tuple[str, ...] = ()
-    steps: int = within(1, 1, 100)
+    steps: int = number(1, 1, 100)
     terms: tuple[str, ...] = one_of(FIELDS, *FIELDS)
-    best: int = within(500, 0, 1e9)
+    best: int = number(500, 0, 1e9)
     within: str = one_or_number("sentence", *TOGETHER)
+    column: str = ""
+    compare: str = one_of("same", "same", *BY_NUMBER)
+    tolerance: float = number(0.0, 0, 1e18)
+    direction: str = one_of("kept", "kept", "reversed", "ignored")
+    attributes: tuple[str, ...] = ()
+    items: str = ""
+    ties: str = ""
 
     @property
     def directed(self) -> bool:
         """Whether a tie runs from one item to the other."""
-        return self.tie in DIRECTED
+        signed = self.tie == "similarity" and self.compared == "signed"
+        return (self.tie in DIRECTED or signed) and self.direction != "ignored"
+
+    @property
+    def compared(self) -> str:
+        """How values of a column are compared: a tolerance alone says it too."""
+        return "within" if self.compare == "same" and self.tolerance else self.compare
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """The columns that ties are counted from beside those that are kinds of item."""
+        return (self.column,) if self.tie == "similarity" else ()
 
     @property
     def window(self) -> int:
@@ -76,7 +101,7 @@ class Relate:
         """The kinds whose forms must be known to make the network."""
         kinds = (*self.kinds, *((self.of, self.second) if self.tie == "two-mode" else ()))
         kinds += ("reference",) if self.tie in CITING else ()
-        return tuple(dict.fromkeys(kind for kind in kinds if kind in DECIDED))
+        return tuple(dict.fromkeys(kind for kind in kinds if kind != "record"))
 
     def contradiction(self) -> tuple[str, str]:
         """What in the sentence does not go together, and the cure; empty where all does."""
@@ -84,6 +109,12 @@ class Relate:
             return "records share no record", 'Tie them by "citation", "co-citation" or "coupling"'
         if self.tie in ("citation", "coupling") and self.of == "reference":
             return f"references are cited, not citing: no {self.tie} of them", 'Use "co-citation", or of = "record"'
+        if self.tie == "similarity" and not self.column:
+            return "nothing is said to be alike in", 'Name a column: column = "year"'
+        if self.tie == "similarity" and self.counting == "fractional":
+            return "alike items share nothing out", 'Use counting = "full"'
+        if not self.of:
+            return "no kind of item is named", 'Write of = "person", or a column of the records'
         if self.tie == "concept" and self.of != "term":
             return f"concept ties are of terms, not {self.of}s", 'Use of = "term", or tie = "co-occurrence"'
         if self.tie == "concept" and self.window and self.counting == "fractional":
@@ -96,6 +127,8 @@ class Relate:
             return f"{self.tie} ties items of one kind", 'Use tie = "two-mode", or one kind'
         if self.project and self.project not in (self.of, self.second):
             return f"it cannot be projected to {self.project!r}", f"Use {self.of!r} or {self.second!r}"
+        if self.normalise != "none" and self.tie == "similarity":
+            return "alike items are not counted, so their ties are not normalised", 'Use normalise = "none"'
         if self.normalise != "none" and self.window:
             return "ties by distance are not normalised", 'Use within = "sentence", or normalise = "none"'
         if self.normalise != "none" and (self.directed or len(self.kinds) > 1):

@@ -55,6 +55,7 @@ class Filtered:
     curve_ties: Ints
     undated: int
     unapplied: tuple[tuple[Decision, str], ...] = ()  # changes by hand that could not be carried out, and why
+    unmatched: tuple[str, ...] = ()  # rows of joined tables that match no item
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,31 +2,55 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from umber_knot.corpus.model import Corpus, Decision, Floats, Ints, named
-from umber_knot.network.model import Network, components, days
+from umber_knot.network.model import Attribute, Network, components, days
+from umber_knot.network.picking import items_fitting, ties_fitting
+from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.backbone import disparity, strongest
 from umber_knot.relate.changes import items_changed, ties_changed, with_made
 from umber_knot.relate.pairs import UNDATED, dated, late
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted, Filtered, Related
 from umber_knot.relate.things import Bools
+from umber_knot.relate.valued import attribute, no_column
 
 
-def related(corpus: Corpus, counted: Counted, sentence: Relate, changes: Sequence[Decision] = ()) -> Related:
-    """The network of a sentence with its changes by hand, and how it came about."""
+def related(
+    corpus: Corpus,
+    counted: Counted,
+    sentence: Relate,
+    changes: Sequence[Decision] = (),
+    known: Mapping[str, Resolution] | None = None,
+) -> Related:
+    """The network of a sentence with its changes by hand and the columns joined to it, and how it came about; for those
+    ``known`` are the resolutions of its kinds."""
     whole = with_made(counted, changes)
-    return Related(whole, select(corpus, whole, sentence, changes))
+    things, joined, unmatched = whole.things, {}, list[str]()
+    for name in sentence.attributes:
+        if name not in corpus.mentions:
+            raise no_column(name, corpus)
+        column, left = attribute(corpus, things.kinds, things.start, len(things), known or {}, name)
+        joined[name] = column
+        unmatched += left
+    filtered = select(corpus, whole, sentence, changes, joined)
+    return Related(whole, replace(filtered, unmatched=tuple(dict.fromkeys(unmatched))))
 
 
-def select(corpus: Corpus, counted: Counted, sentence: Relate, changes: Sequence[Decision] = ()) -> Filtered:
-    """Leave out items and ties in the fixed order: min_records, set aside, best, items by hand, normalise, min_weight,
-    top_k, backbone, ties by hand, keep, around."""
+def select(
+    corpus: Corpus,
+    counted: Counted,
+    sentence: Relate,
+    changes: Sequence[Decision] = (),
+    columns: Mapping[str, Attribute] | None = None,
+) -> Filtered:
+    """Leave out items and ties in the fixed order: min_records, set aside, best, a filter of items, items by hand,
+    normalise, min_weight, a filter of ties, top_k, backbone, ties by hand, keep, around."""
     words = named(counted.things.kinds)
     steps = list(counted.steps)
     seen = counted.records > 0
@@ -42,9 +66,14 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate, changes: Sequence
         worse = ranked[np.argsort(-merit[ranked], kind="stable")][sentence.best :]
         steps.append((f"not among the {sentence.best} best terms", int(terms.sum()), sentence.best, "terms"))
         present[worse] = False
+    whole = replace(_network(corpus, counted), item_columns=dict(columns or {}))
+    if sentence.items:
+        fits = items_fitting(whole, sentence.items) & present
+        steps.append((f"not {sentence.items}", int(present.sum()), int(fits.sum()), words))
+        present = fits
     done, unapplied = items_changed(counted, present, changes)
     steps += done
-    network = _network(corpus, counted).kept(present)
+    network = whole.kept(present)
     if sentence.normalise != "none":
         ties = present[counted.source] & present[counted.target]
         network = replace(network, weight=normalised(counted, sentence.normalise, ties))
@@ -52,6 +81,10 @@ def select(corpus: Corpus, counted: Counted, sentence: Relate, changes: Sequence
         heavy = network.weight >= sentence.min_weight
         steps.append((f"ties lighter than {sentence.min_weight:g}", network.ties, int(heavy.sum()), "ties"))
         network = network.thinned(heavy)
+    if sentence.ties:
+        fits = ties_fitting(network, sentence.ties)
+        steps.append((f"not {sentence.ties}", network.ties, int(fits.sum()), "ties"))
+        network = network.thinned(fits)
     if sentence.top_k:
         strong = strongest(network, sentence.top_k)
         steps.append((f"not among the {sentence.top_k} strongest of an item", network.ties, int(strong.sum()), "ties"))

@@ -25,6 +25,7 @@ def called(sentence: Relate) -> str:
         "coupling": f"{words} that cite the same",
         "correspondence": f"{words} in correspondence",
         "concept": f"{words} {nearby(sentence)}",
+        "similarity": f"{words} alike in {sentence.column}",
     }
     if sentence.tie == "two-mode" and sentence.project:
         other = sentence.second if sentence.project == sentence.of else sentence.of
@@ -52,6 +53,8 @@ def told(sentence: Relate) -> str:
         return f"Two terms are tied where they stand at most {sentence.window} words apart, each time by 1 over their distance."
     if sentence.tie == "concept":
         return f"Two terms are tied when they stand {nearby(sentence)}, {how}."
+    if sentence.tie == "similarity":
+        return _alike(sentence, words)
     if sentence.tie == "correspondence":
         shared = "" if full else "; a letter of several is shared out"
         return (
@@ -64,6 +67,18 @@ def told(sentence: Relate) -> str:
         own, by = (words, other) if sentence.project == sentence.of else (other, words)
         return f"Two {own} are tied when they share one of the {by}, {how}."
     return f"{words.capitalize()} are tied to the {other} named in the same record, {how}."
+
+
+def _alike(sentence: Relate, words: str) -> str:
+    column = sentence.column
+    ways = {
+        "same": f"when they have the same value of {column}",
+        "within": f"when their {column} differs by at most {sentence.tolerance:g}",
+        "difference": f"by the difference of their {column}",
+        "signed": f"from the lower to the higher {column}, by the difference",
+        "nearness": f"by 1 − the difference of their {column} over its range",
+    }
+    return f"Two {words} are tied {ways[sentence.compared]}; what has no value is not tied."
 
 
 def nearby(sentence: Relate) -> str:
@@ -91,6 +106,8 @@ def counted_in(sentence: Relate, n: int = 2) -> str:
         if sentence.window:
             return "time together" if one else "times together"
         return f"{sentence.within} shared" if one else f"{sentence.within}s shared"
+    if sentence.tie == "similarity":
+        return "value shared" if one else "values shared"
     if sentence.tie == "two-mode" and sentence.project:
         other = sentence.second if sentence.project == sentence.of else sentence.of
         return f"{KIND_WORDS[other][0 if one else 1]} shared"

@@ -122,6 +122,11 @@ def methods(subject: Subject) -> str:
     if not filtered.steps:
         lines.append("- none")
     lines += [f"- not applied by hand: {d.decision} {d.form!r}: {why}" for d, why in filtered.unapplied]
+    if relate.attributes:
+        columns = ", ".join(relate.attributes)
+        lines += ["", f"Joined to the {items} by name: {columns}."]
+    if filtered.unmatched:
+        lines.append(f"Rows of the joined tables that name none of them: {'; '.join(filtered.unmatched)}.")
     kept = "the largest connected part" if relate.keep == "connected" else f"all {items}, tied or not"
     lines += ["", f"Kept: {kept}. The network has {len(network):,} {items} and {network.ties:,} ties."]
     lines += ["", "## Topics", ""]

@@ -10,7 +10,7 @@ from umber_knot.text.languages import UNPARTED, stop_words
 from umber_knot.text.lemmas import lemma
 
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)?")
-_JOINS = re.compile(r"[ \t\u00a0\-‐‑]{1,2}$")
+_JOINS = re.compile(r"(?:\s+|[-‐‑])$")
 #: In Japanese, what is written in characters or in the letters for foreign words; the rest is grammar.
 _JAPANESE = re.compile(r"[\u4e00-\u9fff々]+|[\u30a1-\u30ff]{2,}|[A-Za-z][A-Za-z0-9]+")
 _THAI = re.compile(r"[\u0e00-\u0e7f]{2,}|[A-Za-z][A-Za-z0-9]+")

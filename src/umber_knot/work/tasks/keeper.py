@@ -12,7 +12,7 @@ from umber_knot.corpus.model import Corpus, Ints
 from umber_knot.corpus.remembered import KEPT
 from umber_knot.corpus.sound import check
 from umber_knot.corpus.study import Study
-from umber_knot.corpus.written import Texting, Written
+from umber_knot.corpus.written import Reading, Written
 from umber_knot.lineage.nodes import Inputs, Memory, Node, remembered_of
 from umber_knot.lineage.update import Lineage
 from umber_knot.network.model import Network
@@ -21,14 +21,18 @@ from umber_knot.work.state import Passed, State
 from umber_knot.work.worker import Job
 
 
-def _texting(path: Path) -> Texting:
-    """Reads the texts of the study of a path."""
+def _reading(path: Path) -> Reading:
+    """Reads texts and further fields of the study of a path."""
 
     def texts(corpus: Corpus) -> Iterator[Written]:
         with Study.open(path) as study:
             yield from study.texts(corpus)
 
-    return texts
+    def extras(corpus: Corpus) -> Iterator[tuple[int, Mapping[str, object]]]:
+        with Study.open(path) as study:
+            yield from study.extras(corpus)
+
+    return Reading(texts, extras)
 
 
 class Keeper:
@@ -55,7 +59,7 @@ class Keeper:
             self._open(job, state, key)
         assert self.corpus is not None
         memory = {s.id: self._remembered(state, s.id) for s in state.recipe.strands}
-        return Inputs(self.corpus, key, state.decisions, state.recipe, memory, _texting(state.path))
+        return Inputs(self.corpus, key, state.decisions, state.recipe, memory, _reading(state.path))
 
     def _open(self, job: Job, state: State, key: str) -> None:
         job.progress("opening the records")
