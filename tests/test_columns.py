@@ -4,19 +4,24 @@ import csv
 import itertools
 import json
 from collections import defaultdict
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PyQt6.QtCore import QUrl
+from PyQt6.QtWidgets import QApplication
 
 from tests.building import network_of
+from tests.test_desktop import done, settled, window  # noqa: F401
 from umber_knot.cli import main
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.model import Mentions, RawRecord, Source, fold
 from umber_knot.corpus.named import LONGEST, named_columns, numbers
 from umber_knot.corpus.study import Study
 from umber_knot.corpus.texts import Texts
+from umber_knot.desktop.parts import Link, Popup
 from umber_knot.errors import UserError
 from umber_knot.gather.read import extras, read_corpus, read_file
 from umber_knot.lineage.recipe import parse_recipe
@@ -26,6 +31,7 @@ from umber_knot.reconcile.decisions import resolve
 from umber_knot.relate import pairs
 from umber_knot.relate.counting import count
 from umber_knot.relate.explaining import Material, explain
+from umber_knot.relate.giving import most_given_back
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.selecting import related
 from umber_knot.relate.wording import called, told
@@ -281,8 +287,6 @@ def test_filters_of_a_network():
         "deep": Attribute.of([True, False, None]),
         "metres": Attribute.of([1.5, -2.0, None]),
     }
-    from dataclasses import replace
-
     network = replace(network, item_columns=columns)
     for text, picked in {
         "mill": [0, 1],
@@ -311,3 +315,103 @@ def test_words_of_the_sentence_round_trip_and_are_said():
     assert "differs by at most 2" in told(recipe.relate) and called(recipe.relate) == "Records alike in year"
     plain = parse_recipe("").toml()
     assert not any(f"\n{key} =" in plain for key in ("column", "compare", "attributes", "items", "direction"))
+
+
+def test_columns_in_the_window(window, qtbot, tmp_path):  # noqa: F811
+    (tmp_path / "members.csv").write_text(MEMBERS, encoding="utf-8")
+    (tmp_path / "papers.csv").write_text(LETTERS, encoding="utf-8")
+    with Study.create(tmp_path / "s.umber") as study:
+        study.add_sources([read_file(tmp_path / name) for name in ("members.csv", "papers.csv")])
+    window.open_path(tmp_path / "s.umber")
+    window.show_desk("relate")
+    s, desk = window.session, window.desks["relate"]
+    qtbot.waitUntil(lambda: settled(window) and bool(s.named_columns), timeout=60_000)
+
+    def control(name):
+        return next(w for w in desk.recipe.controls() if w.control.name == name).control
+
+    assert ("party", "values of party") in [(value, word) for value, word, _ in control("kind of item").options]
+    desk._choose_columns()
+    popup = next(w for w in QApplication.topLevelWidgets() if isinstance(w, Popup) and w.isVisible())
+    texts = [row.text() for row in popup.findChildren(Link)]
+    assert "join party" in texts and "show first year" in texts
+    done(window, qtbot, next(row for row in popup.findChildren(Link) if row.text() == "join party").clicked.emit)
+    assert "party" in [c.heading for c in desk.table.rows.columns]
+    network = s.related.network
+    assert network.item_columns["party"].listed()[s.item(("person", "Dray T"))] == "north"
+    way = next(v for v, word, _ in control("what ties them").options if word == "who are alike in a column")
+    done(window, qtbot, lambda: control("what ties them").chosen(way))
+    done(window, qtbot, lambda: control("column").chosen("party"))
+    assert s.related.network.ties == 1 and "counted" not in desk.recipe.text()
+    assert "north" in desk.why.toPlainText() and "Party of both" in desk.why.toPlainText()
+    done(window, qtbot, lambda: control("fewer ties").chosen("items"))
+    done(window, qtbot, lambda: control("filter of items").chosen("party:south"))
+    assert len(s.related.network) == 1 and s.related.network.ties == 0
+    assert "without items there would be 1 tie" in desk.why.toPlainText()
+    done(window, qtbot, lambda: desk.why.anchorClicked.emit(QUrl("give:items")))
+    assert s.related.network.ties == 1 and s.strand.relate.items == ""
+    done(window, qtbot, lambda: control("kind of item").chosen("party"))
+    assert s.related.network.kinds == ("party",) and window.session.words() == "values of party"
+
+
+def test_what_would_give_ties_back(tmp_path, capsys):
+    text = 'min_records = 2\nmin_weight = 9\nwhere = "On"\n'
+    (tmp_path / "members.csv").write_text(MEMBERS, encoding="utf-8")
+    (tmp_path / "papers.csv").write_text(LETTERS, encoding="utf-8")
+    (tmp_path / "r.toml").write_text(f'[gather]\nsources = ["papers.csv"]\n[relate]\n{text}')
+    assert main(["run", str(tmp_path / "r.toml"), "--out", str(tmp_path / "out")]) == 0
+    assert "without min weight there would be 3 ties" in capsys.readouterr().err
+    gives = {"years": 2, "top_k": 7, "keep": 7}
+    before = Relate(years=(1990, 1991), keep="connected", top_k=2)
+
+    def ties(other):
+        return next(gives[name] for name in gives if getattr(other, name) != getattr(before, name))
+
+    assert most_given_back(before, ties) == ("top_k", 7)  # of equals the one that comes first
+
+    def refused(other):
+        raise UserError("too many")
+
+    assert most_given_back(Relate(min_records=5), refused) == ("", 0)
+
+
+def test_the_curve_of_weights_tells_what_each_threshold_keeps():
+    rows = [{"people": list(p), "values": [], "entry": ""} for p in ("AB", "AB", "AC", "BC", "AB", "D")]
+    raw = [RawRecord(k + 1, title=f"mud {k}", persons=r["people"]) for k, r in enumerate(rows)]
+    corpus = corpus_of([(Source("s", "s", "CSV", "utf-8", "", len(raw)), raw)])
+    known = {"person": resolve(corpus, "person", [])}
+    f = related(corpus, count(corpus, known, Relate()), Relate()).filtered
+    for at, items, ties in zip(f.weights.tolist(), f.weight_items, f.weight_ties):
+        n = related(corpus, count(corpus, known, Relate()), Relate(min_weight=at)).network
+        assert (int((n.degree() > 0).sum()), n.ties) == (items, ties)
+    assert f.weights.tolist() == [1.0, 3.0]
+
+
+@pytest.mark.parametrize(
+    ("roles", "tie", "ties"),
+    [
+        ((), "co-authorship", {"AB"}),
+        (("author", "editor"), "co-authorship", {"AB", "AE", "BE"}),
+        (("editor",), "co-authorship", set()),
+        ((), "correspondence", {"SR"}),
+        (("copy",), "correspondence", {"SC"}),
+        (("recipient", "copy"), "correspondence", {"SR", "SC"}),
+        (("mentioned",), "correspondence", {"SM"}),
+        (("mentioned", "recipient"), "co-occurrence", {"MR"}),
+    ],
+)
+def test_roles_as_chosen(roles, tie, ties):
+    others = [("person", "editor", "E"), ("person", "sender", "S"), ("person", "recipient", "R")]
+    others += [("person", "copy", "C"), ("person", "mentioned", "M")]
+    raw = [RawRecord(1, title="mud", persons=["A", "B"], others=others)]
+    corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", 1), raw)])
+    sentence, known = Relate(tie=tie, roles=roles), {"person": resolve(corpus, "person", [])}
+    counted = count(corpus, known, sentence)
+    n = related(corpus, counted, sentence).network
+    found = {(n.label[a], n.label[b]) for a, b in zip(n.source, n.target)}
+    assert {"".join(p) for p in found} == ties or {"".join(sorted(p)) for p in found} == {
+        "".join(sorted(t)) for t in ties
+    }
+    for k in range(len(counted.source)):
+        pair_ = int(counted.source[k]), int(counted.target[k])
+        assert len(explain(Material(corpus, known, None, sentence), counted, *pair_)) == counted.count[k]

@@ -45,7 +45,11 @@ def said(sentence):
 def runs_of(sentence):
     """The runs of content words, by hand: what is joined by nothing but spaces or a hyphen."""
     text = said(sentence)
-    return [re.findall(r"\w+", part) for part in re.split(r"[,.]|--+|\s-|-\s|\bthe\b|\bThe\b", text) if re.findall(r"\w+", part)]
+    return [
+        re.findall(r"\w+", part)
+        for part in re.split(r"[,.]|--+|\s-|-\s|\bthe\b|\bThe\b", text)
+        if re.findall(r"\w+", part)
+    ]
 
 
 def written(study):

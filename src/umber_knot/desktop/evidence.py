@@ -200,7 +200,8 @@ class Evidence(QWidget):
         return (
             f'<p style="margin:10px 0 0 0"><a href="aside:selected" style="color:{look().umber}">set aside</a> '
             f'<span class="faint">X</span> &nbsp; <a href="around:selected" style="color:{look().umber}">'
-            f"only its surroundings</a> &nbsp; {item_links(self.session.selection.items)}</p>"
+            f'only its surroundings</a> &nbsp; <a href="part:selected" style="color:{look().umber}">only its part</a>'
+            f" &nbsp; {item_links(self.session.selection.items)}</p>"
         )
 
     def _topic(self, topic: int) -> str:

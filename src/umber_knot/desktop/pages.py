@@ -18,6 +18,7 @@ from umber_knot.desktop.selection import Selection, understood, written
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import SANS, SERIF, look
 from umber_knot.network.model import Network
+from umber_knot.relate.giving import NEUTRAL
 
 SHOWN = 12  # records listed at once
 
@@ -67,6 +68,10 @@ class Page(QTextBrowser):
             self.session.set_aside_selected()
         elif kind == "around":
             s.set_recipe("relate", around=tuple(form for _, form in s.selection.items), steps=1)
+        elif kind == "give":
+            s.set_recipe("relate", **{key: NEUTRAL[key]})
+        elif kind == "part":
+            s.set_recipe("relate", around=tuple(form for _, form in s.selection.items), steps=100)
         elif kind == "hand":
             follow(s, key, self)
         elif kind == "more":

@@ -14,37 +14,56 @@ from umber_knot.desktop.theme import colour, look, sans
 
 
 class Curves(QWidget):
-    """How many items and ties remain at each threshold, on a log scale; the line is dragged or stepped with the
-    arrows."""
+    """How many items and ties remain at each threshold, on log scales; the line is dragged or stepped with the arrows."""
 
-    def __init__(self, chosen: Callable[[int], object]) -> None:
+    def __init__(self, chosen: Callable[[float], object]) -> None:
         super().__init__()
+        self.at: np.ndarray = np.zeros(0)  # thresholds, rising
         self.items: np.ndarray = np.zeros(0)
         self.ties: np.ndarray = np.zeros(0)
-        self.at, self.words, self.chosen = 1, "items", chosen
-        self.most = 2  # thresholds shown: as far as a few items still remain
-        self._drag: int | None = None
+        self.now, self.words, self.unit, self.chosen = 1.0, "items", "records", chosen
+        self._drag: float | None = None
         self.setMinimumHeight(110)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("how many remain, by least records")
+        self.setAccessibleName("how many remain")
 
-    def show_counts(self, items: np.ndarray, ties: np.ndarray, at: int, words: str) -> None:
-        self.items, self.ties, self.at, self.words = items, ties, at, words
-        self.most = max(2, int((items >= 2).sum()))
+    def show_counts(
+        self, at: np.ndarray, items: np.ndarray, ties: np.ndarray, now: float, words: str, unit: str
+    ) -> None:
+        """Counts at each threshold; thresholds of records are whole, those of weight any."""
+        far = max(2, int((items >= 2).sum()))  # as far as a few items still remain
+        self.at, self.items, self.ties = at[:far], items[:far], ties[:far]
+        self.now, self.words, self.unit = now, words, unit
         self.update()
 
     def _frame(self) -> QRectF:
         return QRectF(44, 18, self.width() - 58, self.height() - 52)
 
+    def _share(self, threshold: float) -> float:
+        low, high = math.log(float(self.at[0])), math.log(float(self.at[-1]))
+        return (math.log(max(threshold, 1e-300)) - low) / (high - low) if high > low else 0.0
+
     def _x(self, threshold: float) -> float:
         f = self._frame()
-        return f.left() + f.width() * math.log(threshold) / math.log(self.most)
+        return f.left() + f.width() * min(max(self._share(threshold), 0.0), 1.0)
 
-    def _threshold(self, x: float) -> int:
+    def _nearest(self, x: float) -> float:
+        """The threshold nearest to a place."""
         f = self._frame()
         share = min(max((x - f.left()) / f.width(), 0.0), 1.0)
-        return max(1, round(math.exp(share * math.log(self.most))))
+        wanted = float(self.at[0]) * (float(self.at[-1]) / float(self.at[0])) ** share
+        k = int(np.abs(np.log(self.at / wanted)).argmin())
+        return float(self.at[k])
+
+    def _place(self, threshold: float) -> int:
+        """The first threshold told that is not below one."""
+        return int(np.searchsorted(self.at, threshold * (1 - 1e-12)))
+
+    def _written(self, threshold: float) -> str:
+        if self.unit == "records":
+            return f"{threshold:.0f} record{'s' * (threshold != 1)}"
+        return f"weight {threshold:.3g}"
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
@@ -71,57 +90,57 @@ class Curves(QWidget):
                 f"{tick:,.0f}",
             )
             tick *= 10
-        most = self.most
-        thresholds = np.unique(np.round(np.geomspace(1, most, 400)).astype(int))  # no two on one pixel
-        across = [self._x(k) for k in thresholds.tolist()]
+        across = [self._x(k) for k in self.at.tolist()]
+        apart = np.unique(np.round(np.array(across) * 2), return_index=True)[1]  # no two on one pixel
         for values, tint, style in (
             (self.ties, c.verdigris, Qt.PenStyle.DashLine),
             (self.items, c.umber, Qt.PenStyle.SolidLine),
         ):
-            left = values[np.minimum(thresholds, len(values)) - 1] * (thresholds <= len(values))
-            line = QPolygonF(QPointF(a, y(b)) for a, b in zip(across, left.tolist()))
             path = QPainterPath()
-            path.addPolygon(line)
+            path.addPolygon(QPolygonF(QPointF(across[k], y(float(values[k]))) for k in apart.tolist()))
             p.setPen(QPen(colour(tint), 1.8, style))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPath(path)
-        at = self._drag or self.at
-        x = self._x(min(at, most))
+        now = self.now if self._drag is None else self._drag
+        k, x = self._place(now), self._x(now)
         p.setPen(QPen(colour(c.ink), 2 if self.hasFocus() else 1))
         p.drawLine(QPointF(x, f.top() - 4), QPointF(x, f.bottom()))
-        k = min(at, len(self.items)) - 1
-        items, ties = (
-            int(self.items[k]) if at <= len(self.items) else 0,
-            int(self.ties[k]) if at <= len(self.ties) else 0,
-        )
+        items, ties = (int(v[k]) if k < len(v) else 0 for v in (self.items, self.ties))
         p.setBrush(colour(c.umber))
         p.drawEllipse(QPointF(x, y(items)), 4, 4)
-        text = f"{at} record{'s' * (at != 1)}: {items:,} {self.words}, {ties:,} ties"
+        text = f"{self._written(now) if now else 'any weight'}: {items:,} {self.words}, {ties:,} ties"
         wide = p.fontMetrics().horizontalAdvance(text)
         left = min(x + 8, self.width() - wide - 6) if x + 8 + wide < self.width() else max(4, x - wide - 8)
         p.setPen(colour(c.ink))
         p.drawText(QPointF(left, 13), text)
         p.setPen(colour(c.faint))
-        for value in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000):
-            if value <= most:
-                p.drawText(
-                    QRectF(self._x(value) - 20, f.bottom() + 3, 40, 16), Qt.AlignmentFlag.AlignCenter, str(value)
-                )
-        p.drawText(
-            QRectF(f.left(), f.bottom() + 17, f.width(), 16), Qt.AlignmentFlag.AlignRight, "at least so many records"
-        )
+        for value in self._ticks():
+            p.drawText(QRectF(self._x(value) - 24, f.bottom() + 3, 48, 16), Qt.AlignmentFlag.AlignCenter, f"{value:g}")
+        said = "at least so many records" if self.unit == "records" else "ties at least so heavy"
+        p.drawText(QRectF(f.left(), f.bottom() + 17, f.width(), 16), Qt.AlignmentFlag.AlignRight, said)
+
+    def _ticks(self) -> list[float]:
+        """Round thresholds in the span shown, far enough from each other to be read."""
+        low, high = float(self.at[0]), float(self.at[-1])
+        first = math.floor(math.log10(low))
+        found = [m * 10.0**e for e in range(first, math.ceil(math.log10(high)) + 1) for m in (1, 2, 5)]
+        kept: list[float] = []
+        for value in found:
+            if low <= value <= high and (not kept or self._x(value) - self._x(kept[-1]) > 30):
+                kept.append(value)
+        return kept
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if len(self.items):
-            self._drag = self._threshold(event.position().x())
+        if len(self.at):
+            self._drag = self._nearest(event.position().x())
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         if self._drag is not None:
-            self._drag = self._threshold(event.position().x())
+            self._drag = self._nearest(event.position().x())
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -132,10 +151,11 @@ class Curves(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
-        if step is None:
+        if step is None or not len(self.at):
             super().keyPressEvent(event)
-        else:
-            self.chosen(max(1, self.at + step))
+            return
+        k = min(max(self._place(self.now) + step, 0), len(self.at) - 1)
+        self.chosen(float(self.at[k]))
 
 
 class Histogram(QWidget):

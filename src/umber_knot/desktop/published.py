@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from umber_knot.chart.drawing import Drawing
 from umber_knot.corpus.checking import SourceCheck
 from umber_knot.corpus.model import Corpus, Decision, Mentions, named
+from umber_knot.corpus.named import NamedColumns
 from umber_knot.corpus.sources import RecordDetail
 from umber_knot.corpus.steps import Item, Spot
 from umber_knot.corpus.study import Study
@@ -205,6 +206,12 @@ class Published(QObject):
 
     def resolution(self, kind: str) -> Resolution | None:
         return self.shown.resolution(kind)
+
+    @property
+    def named_columns(self) -> dict[str, Mentions]:
+        """The columns of the material by name, the fullest first; empty until they were read."""
+        found: NamedColumns | None = self.shown.results.get(Node("columns"))
+        return found.by_name() if found is not None else {}
 
     @property
     def terms(self) -> Terms | None:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from umber_knot.corpus.model import KIND_WORDS
 from umber_knot.desktop.sentence import Choice, Number, Word
 from umber_knot.desktop.session import Session
-from umber_knot.relate.offered import Offered, turned
-from umber_knot.relate.parameters import SHARED, Relate
+from umber_knot.relate.offered import Offered, of_column, turned
+from umber_knot.relate.parameters import SAID, SHARED, Relate
 from umber_knot.text.parameters import FIELDS
 
+COLUMNS = 12  # of the material that are offered as kinds of item
 #: What a kind of item is, where it is chosen.
 MEANS = {
     "record": "the documents themselves",
@@ -29,19 +31,35 @@ MEANS = {
 def kind_options(session: Session) -> list[tuple[str, str, str]]:
     """The kinds of item of which some tie can be made."""
     possible = {one.of for one in session.offered if not one.why}
-    return [(kind, KIND_WORDS[kind][1], MEANS[kind]) for kind in MEANS if kind in possible]
+    kinds = [(kind, KIND_WORDS[kind][1], MEANS[kind]) for kind in MEANS if kind in possible]
+    return kinds + [(name, KIND_WORDS[name][1], said) for name, said in column_options(session)]
+
+
+def column_options(session: Session, most: int = COLUMNS) -> list[tuple[str, str]]:
+    """The columns that have several values which come again, each with some of them."""
+    found = []
+    for name, m in session.named_columns.items():
+        if 1 < len(m.forms) < max(len(m.record), 3):
+            found.append((name, f"a column: {', '.join(m.forms[:3])}{' …' if len(m.forms) > 3 else ''}"))
+    return found[:most]
+
+
+def offers_of(session: Session, of: str) -> list[Offered]:
+    """The ties of a kind of item, or of a column's values."""
+    own = [one for one in session.offered if one.of == of]
+    return own or (list(of_column(session.corpus, of)) if session.corpus is not None else [])
 
 
 def first_tie(session: Session, of: str) -> Offered:
     """The first tie that can be made of a kind of item."""
-    own = [one for one in session.offered if one.of == of]
+    own = offers_of(session, of)
     return next((one for one in own if not one.why), own[0])
 
 
 def another(session: Session, of: str) -> dict[str, Any]:
     """The words that make the sentence speak of another kind of item: tied as now where that can be, else otherwise."""
     now = session.strand.relate
-    alike = (one for one in session.offered if (one.of, one.tie, one.why) == (of, now.tie, ""))
+    alike = (one for one in offers_of(session, of) if (one.of, one.tie, one.why) == (of, now.tie, ""))
     same = next(alike, None) if now.tie not in (*SHARED, "two-mode") else None
     best = same or first_tie(session, of)
     return turned(now, best.tie, of, best.second)
@@ -66,6 +84,7 @@ def said(one: Offered) -> tuple[str, str]:
         "citation": (f"{who} cite one another", "with a direction: from the citing to the cited"),
         "co-citation": (f"{who} are cited together", "a record cites both; Small 1973"),
         "coupling": (f"{who} cite the same works", "in the study or not; Kessler 1963"),
+        "similarity": (f"{who} are alike in a column", "the same value, or numbers near each other"),
         "concept": ("that stand together", "in a sentence, a paragraph, a record, or some words apart"),
         "correspondence": (
             f"{who} write to one another" if one.of == "person" else "that letters go between",
@@ -88,9 +107,13 @@ def tie_words(session: Session) -> list[Word]:
         if one.why:
             session.said.emit("They cannot be tied so", one.why, "note")
         else:
-            set_(turned(r, one.tie, one.of, one.second))
+            values = turned(r, one.tie, one.of, one.second)
+            options = column_options(session)
+            if one.tie == "similarity" and options and r.column not in session.named_columns:
+                values["column"] = options[0][0]
+            set_(values)
 
-    offers = sorted((one for one in session.offered if one.of == r.of), key=lambda one: bool(one.why))
+    offers = sorted(offers_of(session, r.of), key=lambda one: bool(one.why))
     options = [(tuple(one), said(one)[0], f"not here: {one.why}" if one.why else said(one)[1]) for one in offers]
     now = next((value for value, *_ in options if value[0] == r.tie and value[2] == r.second), ())
     words: list[Word] = [
@@ -106,6 +129,9 @@ def tie_words(session: Session) -> list[Word]:
     ]
     if "term" in r.reconciled:
         words += _of_terms(r, set_)
+    if r.tie == "similarity":
+        words += _alike(session, r, set_)
+    words += _sides(r, set_)
     if r.tie == "two-mode":
         words += [
             ",",
@@ -113,6 +139,62 @@ def tie_words(session: Session) -> list[Word]:
                 r.project, projections(r), lambda kind: set_(turned(r, r.tie, r.of, r.second, str(kind))), "kept as"
             ),
         ]
+    return words
+
+
+def _alike(session: Session, r: Relate, set_: Callable[[dict[str, Any]], None]) -> list[Word]:
+    """The column that items are alike in, and how."""
+    columns = [(name, name, said) for name, said in column_options(session, 40)]
+    columns = columns if any(name == r.column for name, *_ in columns) else [(r.column, r.column, ""), *columns]
+    ways = [
+        ("same", "the same value of", "tied or not, however many values they share"),
+        ("within", "nearly the same", "numbers that differ by no more than a tolerance"),
+        ("difference", "any", "tied by how far their numbers differ"),
+        ("signed", "a lower or higher", "from the lower to the higher, by the difference"),
+        ("nearness", "a near", "by 1 − the difference over the range"),
+    ]
+
+    def compare(how: object) -> None:
+        set_({"compare": str(how), "tolerance": (r.tolerance or 1.0) if how == "within" else 0.0})
+
+    words: list[Word] = [
+        ":",
+        Choice(r.compared, ways, compare, "how alike"),
+        Choice(r.column, columns, lambda name: set_({"column": str(name)}), "column"),
+    ]
+    if r.compared == "within":
+        tolerance = Number(
+            r.tolerance, 1e-9, 1e12, lambda v: set_({"tolerance": v}), name="tolerance", digits=2, before="up to"
+        )
+        words += [",", tolerance, "apart"]
+    return words
+
+
+def _sides(r: Relate, set_: Callable[[dict[str, Any]], None]) -> list[Word]:
+    """Which way ties run, and in which roles people and places count."""
+    words: list[Word] = []
+    if replace(r, direction="kept").directed:
+        ways = [
+            ("kept", "as they run", "from sender to recipient, from the citing to the cited, from lower to higher"),
+            ("reversed", "turned round", "the other way"),
+            ("ignored", "either way", "without a direction; ties both ways become one"),
+        ]
+        words += [",", Choice(r.direction, ways, lambda way: set_({"direction": str(way)}), "direction")]
+    of_people = {"person", "place"} & {r.of, r.second}
+    if of_people and r.tie in (*SHARED, "correspondence", "two-mode"):
+        options: list[tuple[tuple[str, ...], str, str]] = [
+            ((), "in the roles of the tie", "who made it, or exchanged it")
+        ]
+        options += [
+            ((role,), f"as {role}", "")
+            for role in SAID
+            if r.tie != "correspondence" or role not in ("author", "sender")
+        ]
+        if r.tie == "correspondence":
+            options.append((("recipient", "copy"), "as recipient or copied", ""))
+        if r.roles and r.roles not in [value for value, *_ in options]:
+            options.append((r.roles, " or ".join(r.roles), ""))
+        words += [",", Choice(r.roles, options, lambda roles: set_({"roles": roles}), "roles", scrolls=False)]
     return words
 
 

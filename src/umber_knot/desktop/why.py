@@ -73,7 +73,7 @@ def _way(page: Page, s: Session, on: Material, i: int, j: int, tie: int, k: int)
 def _alone(s: Session, i: int, j: int, a: int, b: int, both: int) -> str:
     """What each has alone and what they have together, where they share something."""
     network, counted, sentence = s.related.network, s.related.counted, s.shown_strand.relate
-    if network.directed:
+    if network.directed or sentence.tie == "similarity":
         return ""
     own = counted.diagonal if sentence.tie not in ("two-mode",) or sentence.project else counted.records
     cells = (
@@ -121,13 +121,15 @@ def _listed(page: Page, s: Session, terms: list[Term], key: str, items: tuple[in
     """The records of the parts, each with what it gives; or what both share, by name."""
     sentence = s.shown_strand.relate
     gives = [f" · gives {t.gives}" if sentence.counting != "full" else "" for t in terms]
-    if sentence.tie == "coupling" or sentence.project:
+    if sentence.tie in ("coupling", "similarity") or sentence.project:
         rows = "".join(
             f'<p style="margin:3px 0">{escape(t.form)}<span class="faint">{more}</span></p>'
             for t, more in zip(terms[:WORKS], gives)
         )
         rest = f'<p class="faint">and {len(terms) - WORKS:,} more</p>' if len(terms) > WORKS else ""
         said = "Both cite" if sentence.tie == "coupling" else "Both have"
+        if sentence.tie == "similarity":
+            said = f"{sentence.column.capitalize()} of both"
         return f'<p class="head" style="margin:12px 0 2px 0">{said}</p>{rows}{rest}' if terms else ""
     if sentence.tie == "concept":
         extra = [

@@ -21,7 +21,7 @@ from umber_knot.lineage.nodes import Inputs, Node, digest, drawing_of, material
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.lineage.update import Lineage, Outcome, wanted
 from umber_knot.reconcile.decisions import read_decisions
-from umber_knot.relate.listing import emptied
+from umber_knot.relate.listing import emptied, way_back
 from umber_knot.report.subject import Subject
 from umber_knot.report.write import contents, write_files
 
@@ -91,7 +91,8 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
             outcomes[Node("topics", strand.id)].result.topics,
         )
         if why := emptied(outcomes[Node("relate", strand.id)].result):
-            say(f"{name} has no ties: {why}")
+            back = way_back(outcomes[Node("relate", strand.id)].result)
+            say(f"{name} has no ties: {why}" + (f"; {back}" if back else ""))
         titled = f"{name}: " if len(recipe.strands) > 1 else ""
         say(f"{titled}{len(network):,} items, {network.ties:,} ties, {len(topics)} topics → {out / folder}")
     summary = _summary(summaries)

@@ -31,7 +31,8 @@ from umber_knot.lineage.recipe import Recipe, Strand
 from umber_knot.network.model import Network
 from umber_knot.reconcile.reconciled import Reconciled, reconcile
 from umber_knot.relate.counting import count
-from umber_knot.relate.parameters import CITING, COUNTED_BY
+from umber_knot.relate.giving import most_given_back
+from umber_knot.relate.parameters import CITING, COUNTED_BY, Relate
 from umber_knot.relate.result import Counted, Related
 from umber_knot.relate.selecting import related
 from umber_knot.relate.valued import no_column
@@ -146,9 +147,13 @@ def _counting(inputs: Inputs, node: Node) -> object:
 
 def _count(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Counted:
     progress("counting ties", 0, 0)
+    return _counted(inputs, node, done, _strand(inputs, node).relate)
+
+
+def _counted(inputs: Inputs, node: Node, done: Results, sentence: Relate) -> Counted:
     needed = {one: done[one] for one in _related_from(inputs, node)}
     resolutions = {one.variant: found.resolution for one, found in needed.items() if one.stage == "reconcile"}
-    corpus, sentence = material(inputs.corpus, needed), _strand(inputs, node).relate
+    corpus = material(inputs.corpus, needed)
     return count(corpus, resolutions, sentence, needed.get(Node("match")), needed.get(Node("terms")))
 
 
@@ -158,7 +163,19 @@ def _relate(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Re
     above = {one: done[one] for one in _joined_from(inputs, node)}
     known = {one.variant: found.resolution for one, found in above.items() if one.stage == "reconcile"}
     changes = changes_of(inputs.decisions, node.strand)
-    return related(material(inputs.corpus, above), counted, _strand(inputs, node).relate, changes, known)
+    corpus, sentence = material(inputs.corpus, above), _strand(inputs, node).relate
+    found = related(corpus, counted, sentence, changes, known)
+    if found.network.ties:
+        return found
+    progress("looking for what would give ties back", 0, 0)
+
+    def ties(other: Relate) -> int:
+        same = all(getattr(other, name) == getattr(sentence, name) for name in COUNTED_BY)
+        own = counted if same else _counted(inputs, node, done, other)
+        return related(corpus, own, other, changes, known).network.ties
+
+    more = most_given_back(sentence, ties)
+    return dataclasses.replace(found, filtered=dataclasses.replace(found.filtered, more=more))
 
 
 def _chosen(inputs: Inputs, node: Node) -> object:

@@ -173,7 +173,7 @@ def _values(section: Any) -> dict[str, Any]:
             values = {k: v for k, v in values.items() if k not in ("column", "compare", "tolerance")}
         if section.direction == "kept":
             del values["direction"]
-        empty = ("project", "where", "around", "attributes", "items", "ties")
+        empty = ("roles", "project", "where", "around", "attributes", "items", "ties")
         values = {k: v for k, v in values.items() if v or k not in empty}
     return {k: list(v) if isinstance(v, tuple) else v for k, v in values.items() if k != "years" or v}
 

@@ -18,17 +18,13 @@ from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import citations, works
 from umber_knot.relate.nearness import apart, named, together
 from umber_knot.relate.pairs import UNDATED, Summed, across, dated, late, summed, within
-from umber_knot.relate.parameters import Relate
+from umber_knot.relate.parameters import SHARED, Relate
 from umber_knot.relate.result import Counted, Step
+from umber_knot.relate.roles import of_kind, sides
 from umber_knot.relate.things import Bools, Things, distinct, mentioned, things
 from umber_knot.relate.valued import apart as differing
 from umber_knot.relate.valued import near, numeric, same, values_of
 from umber_knot.text.result import Terms
-
-#: Roles in which people made a record together; not who edited it, or was written to.
-MAKING = ("", "from", "to")
-#: Who or where a letter, or a directed tie of a network file, comes from, and goes to.
-SENDING, RECEIVING = ("sender", "from"), ("recipient", "to")
 
 
 @dataclass
@@ -85,7 +81,7 @@ class _Count:
         citing, cited = citations(self.corpus, self._matches()).among(self.keep)
         if kind == "record":
             return self.shared(citing, cited)
-        record, item = mentioned(self.corpus, kind, self.known, *roles_of(kind))
+        record, item = mentioned(self.corpus, kind, self.known, *of_kind(kind, self.sentence))
         link, of = across(cited, record)
         return self.shared(*distinct(citing[link], item[of]))
 
@@ -120,10 +116,11 @@ class _Count:
     def written(self) -> Counted:
         """Senders tied to recipients, a tie a letter."""
         kind = self.sentence.of
-        record, item = self.mentioned(kind, *SENDING, *RECEIVING)
+        sending, receiving = sides(self.sentence)
+        record, item = self.mentioned(kind, *sending, *receiving)
         stays = self.not_too_many(record)
         record, item = record[stays], item[stays]
-        return self._sides(record, item, self.mentioned(kind, *SENDING), self.mentioned(kind, *RECEIVING))
+        return self._sides(record, item, self.mentioned(kind, *sending), self.mentioned(kind, *receiving))
 
     def concept(self) -> Counted:
         """Terms tied where they stand together, or by how near they stand."""
@@ -149,7 +146,7 @@ class _Count:
     def alike(self) -> Counted:
         """Items tied by how alike they are in a column."""
         s, n = self.sentence, len(self.things)
-        own = roles_of(s.of)
+        own = of_kind(s.of, s)
         record, item = self.mentioned(s.of, *own)
         of, value, _ = values_of(self.corpus, s.of, self.known, s.column, self.keep)
         if s.compared == "same":
@@ -174,7 +171,7 @@ class _Count:
     def two_mode(self) -> Counted:
         """Items of two kinds tied by the records that name both; or those of one by what they share of the other."""
         s = self.sentence
-        one, other = (self.mentioned(kind, *roles_of(kind)) for kind in (s.of, s.second))
+        one, other = (self.mentioned(kind, *of_kind(kind, s)) for kind in (s.of, s.second))
         stays = self.not_too_many(np.concatenate([one[0], other[0]]))
         first, second = stays[: len(one[0])], stays[len(one[0]) :]
         one, other = (one[0][first], one[1][first]), (other[0][second], other[1][second])
@@ -193,7 +190,7 @@ class _Count:
     def _own(self) -> tuple[Ints, Ints]:
         """The items of the records that pass."""
         kind = self.sentence.of
-        record, item = self.mentioned(kind, *roles_of(kind))
+        record, item = self.mentioned(kind, *of_kind(kind, self.sentence))
         stays = self.not_too_many(record)
         return record[stays], item[stays]
 
@@ -259,11 +256,6 @@ class _Count:
         )
 
 
-def roles_of(kind: str) -> tuple[str, ...]:
-    """The roles in which mentions of a kind count where nothing else is said: who made a record, or exchanged it."""
-    return (*MAKING, "sender", "recipient") if kind == "person" else ()
-
-
 def count(
     corpus: Corpus,
     resolutions: Mapping[str, Resolution],
@@ -289,10 +281,8 @@ def count(
         steps.append((f"not {sentence.where}", before, int(keep.sum()), "records"))
     items = things(corpus, sentence.kinds, resolutions, terms)
     on = _Count(corpus, resolutions, matches, terms, sentence, items, keep, steps)
-    if sentence.tie == "co-authorship":
-        return on.shared(*on.mentioned(sentence.of, *MAKING))
-    if sentence.tie == "co-occurrence":
-        return on.shared(*on.mentioned(sentence.of))
+    if sentence.tie in SHARED:
+        return on.shared(*on.mentioned(sentence.of, *of_kind(sentence.of, sentence)))
     ways = {
         "citation": on.citing,
         "co-citation": on.cited_together,

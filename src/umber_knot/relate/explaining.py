@@ -12,10 +12,11 @@ from umber_knot.corpus.model import Corpus, Ints
 from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import work_of
-from umber_knot.relate.counting import RECEIVING, SENDING, roles_of
 from umber_knot.relate.nearness import Named, named, together
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted
+from umber_knot.relate.roles import of_kind
+from umber_knot.relate.roles import sides as letter_sides
 from umber_knot.relate.things import mentioned
 from umber_knot.relate.valued import values_of
 from umber_knot.text.result import HEADING, Terms
@@ -156,9 +157,9 @@ def _across(on: Material, records: Ints, a: int, b: int, counted: Counted) -> li
     """Records with ``a`` on one side and ``b`` on the other."""
     s = on.sentence
     if s.tie == "correspondence":
-        sides = [mentioned(on.corpus, s.of, on.known, *roles, among=records) for roles in (SENDING, RECEIVING)]
+        sides = [mentioned(on.corpus, s.of, on.known, *roles, among=records) for roles in letter_sides(s)]
     else:
-        sides = [mentioned(on.corpus, k, on.known, *roles_of(k), among=records) for k in (s.of, s.second)]
+        sides = [mentioned(on.corpus, k, on.known, *of_kind(k, s), among=records) for k in (s.of, s.second)]
         b -= counted.things.start[1]
     terms = []
     for r in records.tolist():
@@ -199,7 +200,7 @@ def _both(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
         record, called = mentions.record, references.label
     else:
         kind = s.second if s.project == s.of else s.of
-        record, hub = mentioned(on.corpus, kind, on.known, *roles_of(kind))
+        record, hub = mentioned(on.corpus, kind, on.known, *of_kind(kind, s))
         called = on.known[kind].label if kind != "record" else on.corpus.title
     own, other = (np.isin(record, records_of(counted, thing)) for thing in (a, b))
     common = np.intersect1d(hub[own], hub[other])

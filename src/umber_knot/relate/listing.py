@@ -70,6 +70,12 @@ def emptied(related: Related) -> str:
     return f"none of the {len(related.counted.source):,} ties is between two that stay"
 
 
+def way_back(related: Related) -> str:
+    """What would give ties back, in words; empty where nothing is known to."""
+    name, ties = related.filtered.more
+    return f"without {name.replace('_', ' ')} there would be {ties:,} tie{'s' * (ties != 1)}" if name else ""
+
+
 def strongest_tie(network: Network, item: int | None = None) -> int:
     """The tie of most shared records, then of most weight: of an item or of the whole; −1 where there is none."""
     ties = np.arange(network.ties)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any, NamedTuple
 
 from umber_knot.corpus.model import KIND_WORDS, KINDS, Corpus
@@ -49,6 +50,7 @@ def offered(corpus: Corpus, matches: Matches | None) -> tuple[Offered, ...]:
             found.append(
                 Offered("correspondence", of, "", missing or ("" if letters[of] else "no letter says from and to"))
             )
+        found.append(Offered("similarity", of, "", missing))
         found += [
             Offered(
                 "two-mode",
@@ -65,11 +67,23 @@ def offered(corpus: Corpus, matches: Matches | None) -> tuple[Offered, ...]:
     return tuple(found)
 
 
+def of_column(corpus: Corpus, column: str) -> tuple[Offered, ...]:
+    """The ties of the values of a column."""
+    kinds = [kind for kind in KINDS if len(corpus.of(kind).record)]
+    return (
+        Offered("co-occurrence", column),
+        Offered("similarity", column),
+        *(Offered("two-mode", column, kind) for kind in (*kinds, "record")),
+    )
+
+
 def turned(sentence: Relate, tie: str, of: str, second: str = "", project: str = "") -> dict[str, Any]:
     """The words to change so that a sentence makes another tie; what would not go with it goes back to its first
     value."""
     values: dict[str, Any] = {"tie": tie, "of": of, "second": second, "project": project}
-    new = Relate(**values)
+    if tie == "similarity":
+        values |= {"column": sentence.column or "year", "counting": "full", "normalise": "none"}
+    new = replace(sentence, **values)
     if new.directed or new.window or len(new.kinds) > 1:
         values["normalise"] = "none"
     if (tie, of) == ("citation", "record"):

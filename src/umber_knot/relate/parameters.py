@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from umber_knot.corpus.model import DECIDED
+from umber_knot.corpus.model import DECIDED, ROLES
 from umber_knot.parameters import number, one_of, one_or_number
 from umber_knot.text.parameters import FIELDS
 
@@ -16,11 +16,14 @@ CITING = ("citation", "co-citation", "coupling")
 DIRECTED = ("citation", "correspondence")
 #: The words of a sentence that ties are counted by.
 COUNTED_BY = (
-    *("tie", "of", "second", "project", "counting", "years", "where", "max_per_record", "direction"),
+    *("tie", "of", "second", "project", "counting", "years", "where", "max_per_record", "direction", "roles"),
     *("within", "terms", "column", "compare", "tolerance"),
 )
 #: What items of a network can be.
 ITEMS = ("record", *DECIDED)
+#: The roles of people and places that can be chosen; "author" is the plain one.
+SAID = ("author", *(role for role in ROLES if role not in ("", "index", "heading", "from", "to")))
+AS_WRITTEN = {"author": ""}
 #: How numbers of a column can be compared; ``within`` a tolerance.
 BY_NUMBER = ("within", "difference", "signed", "nearness")
 #: Of what terms can be together: a record, a paragraph, a sentence; a number is of words one after another.
@@ -38,7 +41,8 @@ class Relate:
     than so much; 0 keeps all. ``within`` says how near terms are tied, read from the ``terms`` of a record (FIELDS) and kept
     where they are among the ``best``; 0 keeps all. ``column`` is what items are alike in, compared as said; ``attributes`` are
     columns joined to the items; ``items`` and ``ties`` filters of those by a column. ``of`` and ``second`` may be columns,
-    too. ``around`` are items, by form or label, of whose surroundings to so many ``steps`` nothing but that is kept.
+    too. ``roles`` are those in which people or places count, of letters on the receiving side; none leaves it to the tie.
+    ``around`` are items, by form or label, of whose surroundings to so many ``steps`` nothing but that is kept.
     """
 
     tie: str = one_of("co-authorship", *SHARED, *CITING, "correspondence", "concept", "two-mode", "similarity")
@@ -63,6 +67,7 @@ class Relate:
     column: str = ""
     compare: str = one_of("same", "same", *BY_NUMBER)
     tolerance: float = number(0.0, 0, 1e18)
+    roles: tuple[str, ...] = one_of((), *SAID)
     direction: str = one_of("kept", "kept", "reversed", "ignored")
     attributes: tuple[str, ...] = ()
     items: str = ""

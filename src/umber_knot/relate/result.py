@@ -53,8 +53,15 @@ class Filtered:
     steps: tuple[Step, ...]
     curve_items: Ints
     curve_ties: Ints
+    weights: Floats  # at least so heavy, from the lightest up: how many items would be tied, and how many ties remain
+    weight_items: Ints
+    weight_ties: Ints
     undated: int
     unapplied: tuple[tuple[Decision, str], ...] = ()  # changes by hand that could not be carried out, and why
+    more: tuple[str, int] = (
+        "",
+        0,
+    )  # where there are no ties: the word of the sentence that leaves most out, and how many
     unmatched: tuple[str, ...] = ()  # rows of joined tables that match no item
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,8 @@ from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Counted, Filtered, Related
 from umber_knot.relate.things import Bools
 from umber_knot.relate.valued import attribute, no_column
+
+THRESHOLDS = 400  # weights that a curve is told at
 
 
 def related(
@@ -77,6 +80,7 @@ def select(
     if sentence.normalise != "none":
         ties = present[counted.source] & present[counted.target]
         network = replace(network, weight=normalised(counted, sentence.normalise, ties))
+    by_weight = _by_weight(network)
     if sentence.min_weight > 0:
         heavy = network.weight >= sentence.min_weight
         steps.append((f"ties lighter than {sentence.min_weight:g}", network.ties, int(heavy.sum()), "ties"))
@@ -117,6 +121,7 @@ def select(
         tuple(steps),
         _at_least(counted.records[allowed], thresholds),
         _at_least(both, thresholds),
+        *by_weight,
         int((corpus.year == 0).sum()),
         (*unapplied, *rest),
     )
@@ -137,7 +142,19 @@ def surroundings(network: Network, names: Sequence[str], steps: int) -> Bools:
     return near
 
 
-def _at_least(values: Ints, thresholds: NDArray[np.int64]) -> Ints:
+def _by_weight(network: Network) -> tuple[Floats, Ints, Ints]:
+    """For up to ``THRESHOLDS`` weights, how many items would be tied and how many ties remain at least so heavy."""
+    if not network.ties:
+        return np.zeros(0), np.zeros(0, np.int32), np.zeros(0, np.int32)
+    every = np.unique(network.weight)
+    at = every if len(every) <= THRESHOLDS else np.unique(every[np.linspace(0, len(every) - 1, THRESHOLDS).astype(int)])
+    heaviest = np.full(len(network), -np.inf)
+    np.maximum.at(heaviest, network.source, network.weight)
+    np.maximum.at(heaviest, network.target, network.weight)
+    return at, _at_least(heaviest, at), _at_least(network.weight, at)
+
+
+def _at_least(values: NDArray[Any], thresholds: NDArray[Any]) -> Ints:
     """How many values reach each threshold."""
     ordered = np.sort(values)
     return (len(ordered) - np.searchsorted(ordered, thresholds)).astype(np.int32)

@@ -107,7 +107,8 @@ def counted_in(sentence: Relate, n: int = 2) -> str:
             return "time together" if one else "times together"
         return f"{sentence.within} shared" if one else f"{sentence.within}s shared"
     if sentence.tie == "similarity":
-        return "value shared" if one else "values shared"
+        word = "value shared" if sentence.compared == "same" else "number compared"
+        return word if one else word.replace(" ", "s ", 1)
     if sentence.tie == "two-mode" and sentence.project:
         other = sentence.second if sentence.project == sentence.of else sentence.of
         return f"{KIND_WORDS[other][0 if one else 1]} shared"

@@ -21,12 +21,12 @@ from umber_knot.desktop.session import Session
 from umber_knot.desktop.strands import StrandRow, further_words, strand_words
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
-from umber_knot.desktop.tying import tie_words
+from umber_knot.desktop.tying import column_options, tie_words
 from umber_knot.desktop.why import tie_html
 from umber_knot.desktop.wording import several
 from umber_knot.network.matrix import ORDERS
 from umber_knot.network.model import years
-from umber_knot.relate.listing import emptied, listed, strongest_tie
+from umber_knot.relate.listing import emptied, listed, strongest_tie, way_back
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.wording import counted_in, many
 
@@ -38,6 +38,8 @@ NORMALISE = (
     ("inclusion", "by inclusion", "over the fewer of both items' records"),
     ("equivalence", "by equivalence", "squared, over the product of both; Callon et al. 1991"),
 )
+FURTHER = ("citations", "first year", "last year", "mean year")
+_BY_COLUMN = "such as records:2-9, party:north, -mill; empty for all"
 KEEP = (
     ("all", "everyone", "tied or not"),
     ("connected", "the largest part", "items linked to each other by some path"),
@@ -84,9 +86,9 @@ def relate_words(session: Session, brief: bool = False) -> list[Word]:
     )
     everyone = tuple((v, items if v == "all" else w, m) for v, w, m in KEEP)
     counting: list[Word] = []
-    if (r.tie, r.of) != ("citation", "record") and not r.window:
+    if (r.tie, r.of) != ("citation", "record") and not r.window and r.tie != "similarity":
         counting = [", counted", Choice(r.counting, counting_options(r), lambda v: set_(counting=v), "counting")]
-    if not r.directed and not r.window and len(r.kinds) == 1:
+    if not r.directed and not r.window and len(r.kinds) == 1 and r.tie != "similarity":
         counting += ["and weighed", Choice(r.normalise, NORMALISE, lambda v: set_(normalise=v), "weights")]
     return [
         *strand_words(session),
@@ -144,6 +146,10 @@ def _thinned(r: Relate, set_: Callable[..., None]) -> list[Word]:
             ),
             "of an item",
         ]
+    if r.items:
+        words += [", items", Free(r.items, lambda text: set_(items=text), "filter of items", "all", _BY_COLUMN)]
+    if r.ties:
+        words += [", ties", Free(r.ties, lambda text: set_(ties=text), "filter of ties", "all", _BY_COLUMN)]
     if r.backbone:
         words += [
             ",",
@@ -163,12 +169,14 @@ def _thinned(r: Relate, set_: Callable[..., None]) -> list[Word]:
     ways = (
         ("top_k", "an item's strongest", "ties among the 5 strongest at either end"),
         ("backbone", "the backbone", "ties heavier than chance makes likely, at 0.05"),
+        ("items", "some items", "those that a filter picks by name or column"),
+        ("ties", "some ties", "those that a filter picks by name or column"),
     )
     left = [way for way in ways if not getattr(r, way[0])]
     if left:
         now = "every one" if len(left) == len(ways) else "by no other rule"
         options = [("", now, ""), *left]
-        first = {"top_k": 5, "backbone": 0.05}
+        first = {"top_k": 5, "backbone": 0.05, "items": "records:2-", "ties": "count:2-"}
         thin = Choice("", options, lambda way: way and set_(**{str(way): first[str(way)]}), "fewer ties", scrolls=False)
         words += [",", thin]
     return words
@@ -191,7 +199,7 @@ def counting_options(r: Relate) -> list[tuple[str, str, str]]:
 
 class RelateDesk(Desk):
     sets_aside = True
-    shows = ("gather", "match", "relate", "group", "strand", "suggest:person", "suggest:keyword")
+    shows = ("gather", "match", "columns", "relate", "group", "strand", "suggest:person", "suggest:keyword")
     needs = frozenset({"gather", "reconcile", "relate"})
 
     def __init__(self, session: Session) -> None:
@@ -206,7 +214,10 @@ class RelateDesk(Desk):
         grid = QGridLayout()
         grid.setSpacing(8)
         remain = Panel("How many remain")
-        self.curves = Curves(lambda v: session.set_recipe("relate", min_records=v))
+        self.curves = Curves(self._cut)
+        self.cut = "min_records"
+        self.cutting = Link("by weight", self._switch_cut, 12)
+        remain.head.addWidget(self.cutting)
         remain.body.addWidget(self.curves, 1)
         degrees = Panel("Ties of an item")
         self.scale = Link("counts", self._switch_scale, 12)
@@ -242,7 +253,9 @@ class RelateDesk(Desk):
         self.ordered = Link("by topic", self._choose_order, 12)
         self.copied = Link("copy", self._copy, 12)
         self.added = Link("add …", lambda: ask(self.added, "add by name", lambda t: add_item(session, t)), 12)
-        for widget in (*self.looks.values(), self.line, self.ordered, self.copied, self.added):
+        self.further: list[str] = []
+        self.columned = Link("columns", self._choose_columns, 12)
+        for widget in (*self.looks.values(), self.line, self.ordered, self.copied, self.columned, self.added):
             self.items.head.addWidget(widget)
         self.look_at("items")
         why = Panel(margins=(16, 12, 8, 8))
@@ -265,6 +278,7 @@ class RelateDesk(Desk):
         self.ordered.setVisible(view == "matrix")
         self.copied.setVisible(view == "matrix")
         self.added.setVisible(view == "items")
+        self.columned.setVisible(view == "items")
         self._show_view()
 
     def _show_view(self) -> None:
@@ -333,6 +347,29 @@ class RelateDesk(Desk):
         n = self.matrix.copy()
         self.session.said.emit("Copied", f"a table of {n:,} × {n:,} with its labels", "note")
 
+    def _cut(self, value: float) -> None:
+        if self.cut == "min_weight":
+            self.session.set_recipe("relate", min_weight=float(value))
+        else:
+            self.session.set_recipe("relate", min_records=int(value))
+
+    def _switch_cut(self) -> None:
+        self.cut = "min_weight" if self.cut == "min_records" else "min_records"
+        self.cutting.setText("by records" if self.cut == "min_weight" else "by weight")
+        self._show_curves()
+
+    def _show_curves(self) -> None:
+        """How many items and ties each threshold would keep: of records, or of weight."""
+        s = self.session
+        if s.related is None:
+            return
+        f, r = s.related.filtered, s.shown_strand.relate
+        if self.cut == "min_weight":
+            self.curves.show_counts(f.weights, f.weight_items, f.weight_ties, r.min_weight, s.words(), "weight")
+        else:
+            at = np.arange(1, len(f.curve_items) + 1)
+            self.curves.show_counts(at, f.curve_items, f.curve_ties, r.min_records, s.words(), "records")
+
     def _switch_scale(self) -> None:
         self.degrees.log = not self.degrees.log
         self.scale.setText("log" if self.degrees.log else "counts")
@@ -347,7 +384,7 @@ class RelateDesk(Desk):
         if s.related is None:
             return
         f = s.related.filtered
-        self.curves.show_counts(f.curve_items, f.curve_ties, s.shown_strand.relate.min_records, s.words())
+        self._show_curves()
         self.degrees.show_values(f.network.degree(), f"ties of a {s.words(1)}")
         self._show_steps()
         self._show_view()
@@ -362,14 +399,18 @@ class RelateDesk(Desk):
         self.steps.addWidget(Share(f"{records:,} records", "gathered", 1.0, c.bar))
         for what, before, after, unit in f.steps:
             share = abs(before - after) / max(before, after, 1)
-            if after > before:  # by hand
+            if after == before:
+                self.steps.addWidget(Share("", what, 0, c.bar))
+            elif after > before:  # by hand
                 self.steps.addWidget(Share(f"+ {after - before:,} {unit}", what, share, c.verdigris))
             else:
                 self.steps.addWidget(Share(f"− {before - after:,} {unit}", what, share, c.ochre))
         n = len(network)
         parts = f.part
         sizes = np.bincount(parts) if n else np.zeros(0, int)
+        alone = int((network.degree() == 0).sum())
         largest = f", {len(sizes):,} part{'s' * (len(sizes) != 1)}, largest {sizes[0]:,}" if n else ""
+        largest += f", {alone:,} untied" if alone else ""
         whole = max(int(f.curve_items[0]), 1) if len(f.curve_items) else 1
         self.steps.addWidget(Share(f"{n:,} {s.words(n)}", f"{network.ties:,} ties{largest}", n / whole, c.umber))
 
@@ -403,12 +444,61 @@ class RelateDesk(Desk):
                 shown("ties", rows.ties, 0),
                 shown("strength", rows.strength, 1),
                 shown("part", rows.part, 0),
+                *self._further_columns(len(rows.label)),
             ],
             rows.order,
             below=rows.line,
         )
         selected = s.selection.items
         self.table.select_row(s.item(selected[0]) if len(selected) == 1 else -1)
+
+    def _further_columns(self, rows: int) -> list[Column]:
+        """The columns that are shown beside the table's own: years and citations where chosen, and what was joined."""
+        network = self.session.related.network
+        own = {
+            "citations": network.citations.astype(float),
+            "first year": np.where(years(network.first) > 0, years(network.first), np.nan),
+            "last year": np.where(years(network.last) > 0, years(network.last), np.nan),
+            "mean year": network.mean_year,
+        }
+        found = []
+        for name in self.further:
+            v = np.r_[own[name], np.full(rows - len(network), np.nan)]
+            digits = 1 if name == "mean year" else 0
+            found.append(Column(name, lambda i, v=v, d=digits: "–" if np.isnan(v[i]) else f"{v[i]:.{d}f}", v, 84))
+        for name, column in network.item_columns.items():
+            listed_ = [*column.listed(), *[None] * (rows - len(network))]
+            values = np.array([v if isinstance(v, (int, float)) else np.nan for v in listed_], float)
+            texts = ["–" if v is None else str(v) for v in listed_]
+            numeric = values if np.isfinite(values).any() else None
+            found.append(Column(name, lambda i, texts=texts: texts[i], numeric, 100, few=numeric is None))
+        return found
+
+    def _choose_columns(self) -> None:
+        """Which columns are shown: those every item has, and those of the material, which are joined by name."""
+        s, popup = self.session, Popup(self)
+        joined = s.strand.relate.attributes
+
+        def switch(name: str) -> None:
+            popup.close()
+            self.further = [n for n in FURTHER if (n in self.further) != (n == name)]
+            self._show_view()
+
+        def join(name: str) -> None:
+            popup.close()
+            s.set_recipe("relate", attributes=tuple(n for n in (*joined, name) if (n != name) or (name not in joined)))
+
+        for name in FURTHER:
+            mark = "hide" if name in self.further else "show"
+            popup.body.addWidget(Link(f"{mark} {name}", lambda name=name: switch(name), 13))
+        material = [(n, said) for n, said in column_options(s, 40) if n not in ("source",)]
+        if material:
+            popup.body.addWidget(Text("joined from the material by name", 11, faint=True))
+        for name, said in material:
+            row = Link(f"{'remove' if name in joined else 'join'} {name}", lambda name=name: join(name), 13)
+            row.setToolTip(said)
+            popup.body.addWidget(row)
+        popup.unfold(self.columned)
 
     def _picked(self, row: int) -> None:
         network = self.session.related.network
@@ -435,7 +525,10 @@ class RelateDesk(Desk):
         s = self.session
         if s.related is None or not s.related.network.ties:
             said = f"There is no tie: {emptied(s.related)}." if s.related is not None else "There is no tie yet."
-            self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(said)}</p>')
+            back = way_back(s.related) if s.related is not None else ""
+            name = s.related.filtered.more[0] if back else ""
+            cure = f'<p><a class="link" href="give:{name}">{escape(back)}</a></p>' if back else ""
+            self.why.fill(f'<p class="faint">Why are they tied?</p><p>{escape(said)}</p>{cure}')
             return
         network = s.related.network
         sel = s.selection
