@@ -132,12 +132,20 @@ def test_what_is_offered_follows_from_the_material():
     assert set(bare.values()) == {
         f"no record names {words}"
         for words in ("people", "words", "venues", "institutions", "places", "countries", "references")
-    } | {"no record lists its references"}
+    } | {"no record lists its references", ""}
+    assert {pair for pair, why in bare.items() if not why} == {
+        ("concept", "term"),
+        ("similarity", "record"),
+        ("similarity", "term"),
+    }
     letter = RawRecord(1, others=[("person", "sender", "A"), ("person", "recipient", "B")], references=["X, 1900"])
     some = {(o.tie, o.of): o.why for o in offered(of(letter), None) if o.tie != "two-mode"}
     assert some["correspondence", "person"] == some["coupling", "record"] == some["co-citation", "reference"] == ""
     assert some["citation", "record"] == "references are still being matched"
-    assert all(not Relate(tie=o.tie, of=o.of, second=o.second).contradiction()[0] for o in offered(of(letter), None))
+    assert all(
+        not Relate(tie=o.tie, of=o.of, second=o.second, column="year").contradiction()[0]
+        for o in offered(of(letter), None)
+    )
 
 
 def test_what_does_not_go_with_a_new_tie_goes_back_to_its_first_value():

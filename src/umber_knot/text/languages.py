@@ -5,10 +5,6 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-import stopwordsiso
-from babel import Locale
-from babel.core import get_global
-
 from umber_knot.corpus.written import Written
 
 #: Languages that are told apart by their stop words, the commonest first: of equals the first is taken.
@@ -35,26 +31,11 @@ UNPARTED = ("ja", "zh", "th")
 MOST = 4000  # letters of a text by which its language is found
 
 
-@lru_cache(1024)
-def code(named: str) -> str:
-    """The two-letter code of a language as records write it, empty where it is none that is known.
-
-    >>> [code(named) for named in ("eng", "English", "ger", "de-AT", "Latin", "x")]
-    ['en', 'en', 'de', 'de', 'la', '']
-    """
-    plain = re.split(r"[-_;,/ ]", named.strip().lower())[0]
-    plain = _names().get(plain) or get_global("language_aliases").get(plain, plain)
-    return plain if len(plain) == 2 and plain in _names().values() else ""
-
-
-@lru_cache(1)
-def _names() -> dict[str, str]:
-    return {name.lower(): key for key, name in Locale("en").languages.items() if len(key) == 2}
-
-
 @lru_cache(64)
 def stop_words(language: str) -> frozenset[str]:
     """Words of a language that say nothing of what a text is about."""
+    import stopwordsiso
+
     found: set[str] = stopwordsiso.stopwords(language) if stopwordsiso.has_lang(language) else set()
     return frozenset(found - _NOUNS if language == "en" else found)
 
@@ -62,7 +43,8 @@ def stop_words(language: str) -> frozenset[str]:
 def language_of(written: Written) -> str:
     """The language that a record's text is read in."""
     parts = (written.title, written.abstract, *(p.text for p in written.passages[:8]))
-    return code(written.language) or found_in(" ".join(parts))
+    said = written.language.partition("-")[0].lower()  # readers write codes of two letters where they know them
+    return said if len(said) == 2 and said.isascii() else found_in(" ".join(parts))
 
 
 def found_in(text: str) -> str:
