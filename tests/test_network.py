@@ -236,8 +236,13 @@ def test_ties_of_a_network_file_keep_their_weights_through_counting():
         tuple(sorted((network.label[s], network.label[t]))): w
         for s, t, w in zip(network.source, network.target, network.weight)
     }
-    assert found == {("a", "b"): 3.5, ("b", "c"): 4.0} and set(network.label) == {"a", "b", "c", "d"}
-    assert dict(zip(network.label, counted.strength.tolist())) == {"a": 3.5, "b": 7.5, "c": 4.0, "d": 0.0}
+    assert found == {("a", "b"): 3.5, ("b", "c"): 4.0, ("d", "d"): 9.0} and set(network.label) == {"a", "b", "c", "d"}
+    assert dict(zip(network.label, counted.strength.tolist())) == {
+        "a": 3.5,
+        "b": 7.5,
+        "c": 4.0,
+        "d": 18.0,
+    }  # a loop has two ends
 
 
 def test_co_authorship_counts_authors_and_co_occurrence_everybody():

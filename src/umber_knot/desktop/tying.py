@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from umber_knot.corpus.model import KIND_WORDS
-from umber_knot.desktop.sentence import Choice, Number, Word
+from umber_knot.desktop.sentence import Choice, Free, Number, Word
 from umber_knot.desktop.session import Session
 from umber_knot.relate.offered import Offered, of_column, turned
 from umber_knot.relate.parameters import SAID, SHARED, Relate
@@ -132,6 +132,8 @@ def tie_words(session: Session) -> list[Word]:
     if r.tie == "similarity":
         words += _alike(session, r, set_)
     words += _sides(r, set_)
+    if session.corpus is not None and any(" ties" in source.told for source in session.corpus.sources):
+        words += _of_network_files(session, r, set_)
     if r.tie == "two-mode":
         words += [
             ",",
@@ -195,6 +197,36 @@ def _sides(r: Relate, set_: Callable[[dict[str, Any]], None]) -> list[Word]:
         if r.roles and r.roles not in [value for value, *_ in options]:
             options.append((r.roles, " or ".join(r.roles), ""))
         words += [",", Choice(r.roles, options, lambda roles: set_({"roles": roles}), "roles", scrolls=False)]
+    return words
+
+
+def _of_network_files(session: Session, r: Relate, set_: Callable[[dict[str, Any]], None]) -> list[Word]:
+    """What becomes of parallel ties and loops, and the column that tells relations apart."""
+    if r.tie not in (*SHARED, "correspondence"):
+        return []
+    parallel = [
+        ("summed", "summed", "weights of the same two add up"),
+        ("first", "the first alone", "others of the same two are left out"),
+        ("kept", "each kept", "several ties stand between the same two"),
+    ]
+    loops = [("kept", "and those to itself", ""), ("out", "none to itself", "ties of an item to itself are left out")]
+    told = [
+        ("", "of any relation", "all ties are of one kind"),
+        *((n, f"by {n}", s) for n, s in column_options(session, 40)),
+    ]
+    words: list[Word] = [
+        ", ties of two",
+        Choice(r.parallel, parallel, lambda how: set_({"parallel": str(how)}), "parallel ties"),
+        Choice(r.loops, loops, lambda how: set_({"loops": str(how)}), "loops"),
+        Choice(r.relation, told, lambda name: set_({"relation": str(name), "relations": ()}), "relations"),
+    ]
+    if r.relation:
+        said = "such as kinship=0.5, letters=0; empty for 1 each"
+
+        def weigh(text: str) -> None:
+            set_({"relations": tuple(part.strip() for part in text.split(",") if part.strip())})
+
+        words += ["weighing", Free(", ".join(r.relations), weigh, "weights of relations", "1 each", said)]
     return words
 
 

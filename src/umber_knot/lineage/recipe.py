@@ -171,9 +171,10 @@ def _values(section: Any) -> dict[str, Any]:
             values["within"] = section.window
         if section.tie != "similarity":
             values = {k: v for k, v in values.items() if k not in ("column", "compare", "tolerance")}
-        if section.direction == "kept":
-            del values["direction"]
-        empty = ("roles", "project", "where", "around", "attributes", "items", "ties")
+        for name, value in (("direction", "kept"), ("parallel", "summed"), ("loops", "kept")):
+            if values[name] == value:
+                del values[name]
+        empty = ("relation", "relations", "roles", "project", "where", "around", "attributes", "items", "ties")
         values = {k: v for k, v in values.items() if v or k not in empty}
     return {k: list(v) if isinstance(v, tuple) else v for k, v in values.items() if k != "years" or v}
 

@@ -50,7 +50,10 @@ def ties_fitting(network: Network, text: str) -> Bools:
         hit = _marked(network.label, word)
         return hit[network.source] | hit[network.target]
 
-    return _fitting(text, network.ties, numbers, network.tie_columns, named)
+    columns = dict(network.tie_columns)
+    if len(network.relation_code):
+        columns["relation"] = Attribute.of(network.relations[k] for k in network.relation_code.tolist())
+    return _fitting(text, network.ties, numbers, columns, named)
 
 
 def _marked(texts: Texts, word: str) -> Bools:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -16,6 +17,7 @@ from umber_knot.corpus.picking import pick
 from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import citations, works
+from umber_knot.relate.multiple import Relations, gathered, loops, merged, proper, relations
 from umber_knot.relate.nearness import apart, named, together
 from umber_knot.relate.pairs import UNDATED, Summed, across, dated, late, summed, within
 from umber_knot.relate.parameters import SHARED, Relate
@@ -25,6 +27,9 @@ from umber_knot.relate.things import Bools, Things, distinct, mentioned, things
 from umber_knot.relate.valued import apart as differing
 from umber_knot.relate.valued import near, numeric, same, values_of
 from umber_knot.text.result import Terms
+
+#: The ties of a counted network, as ``Summed`` has them.
+TIES = ("source", "target", "count", "weight", "tie_first", "tie_last")
 
 
 @dataclass
@@ -39,6 +44,10 @@ class _Count:
     things: Things
     keep: Bools
     steps: list[Step]
+    relations: Relations
+
+    def __post_init__(self) -> None:
+        self.weight = self.corpus.weight * self.relations.shares()
 
     # -- incidences
 
@@ -71,7 +80,24 @@ class _Count:
         """Items tied by the records that hold both."""
         stays = self.not_too_many(record)
         record, item = record[stays], item[stays]
-        return self._by_hubs(record, item, record, item, self.corpus.weight[record], *self.days(record))
+        if self.sentence.apart:
+            i, j = across(record, record)
+            ahead = item[i] < item[j]
+            i, j = i[ahead], j[ahead]
+            where, alone = loops(self.corpus, record, item, self.sentence)
+            size = np.bincount(record, minlength=len(self.corpus))
+            every = np.r_[record[i], where]
+            share = self.weight[every] / (1.0 if self.full else np.maximum(size[every] - 1, 1))
+            return self._directed(record, item, np.r_[item[i], alone], np.r_[item[j], alone], share, every)
+        counted = self._by_hubs(record, item, record, item, self.weight[record], *self.days(record))
+        where, alone = loops(self.corpus, record, item, self.sentence)
+        if not len(alone):
+            return counted
+        own = summed(alone, alone, self.weight[where], *self.days(where), len(self.things))
+        tied = Summed(*(getattr(counted, name) for name in TIES))
+        ties: dict[str, Any] = dict(zip(TIES, merged(tied, own)))
+        strength = counted.strength + 2 * np.bincount(own.source, own.weight, len(self.things))
+        return replace(counted, **ties, strength=strength)
 
     def cited_together(self) -> Counted:
         """Items tied by the records that cite both; an item's records are those that cite it."""
@@ -111,7 +137,7 @@ class _Count:
         second, j = across(cited[link], record)
         link, i = link[second], i[second]
         share = np.ones(len(link)) if self.full else 1.0 / (size[citing[link]] * size[cited[link]])
-        return self._directed(record, item, item[i], item[j], share, *self.days(citing[link]))
+        return self._directed(record, item, item[i], item[j], share, citing[link])
 
     def written(self) -> Counted:
         """Senders tied to recipients, a tie a letter."""
@@ -134,14 +160,14 @@ class _Count:
         mentions = type(mentions)(*(column[inside] for column in mentions))
         if s.window:
             one, other, where, weight = apart(mentions, s.window)
-            ties = summed(one, other, weight * self.corpus.weight[where], *self.days(where), len(self.things))
+            ties = summed(one, other, weight * self.weight[where], *self.days(where), len(self.things))
             diagonal = np.bincount(mentions.item, minlength=len(self.things))
             return self._counted(record, item, ties, self._strength(ties), diagonal)
         hub, of, where = together(mentions, s.within)
         home = np.zeros(int(hub.max(initial=-1)) + 1, np.int32)
         home[hub] = where
         hub, of = distinct(hub, of)
-        return self._by_hubs(record, item, hub, of, self.corpus.weight[home[hub]], *self.days(home[hub]))
+        return self._by_hubs(record, item, hub, of, self.weight[home[hub]], *self.days(home[hub]))
 
     def alike(self) -> Counted:
         """Items tied by how alike they are in a column."""
@@ -224,15 +250,25 @@ class _Count:
         i, j = across(one[0], other[0])
         where = one[0][i]
         sizes = [np.bincount(side[0], minlength=len(self.corpus))[where] for side in (one, other)]
-        share = self.corpus.weight[where] / (1.0 if self.full else sizes[0] * sizes[1])
-        return self._directed(record, item, one[1][i], other[1][j], share, *self.days(where))
+        share = self.weight[where] / (1.0 if self.full else sizes[0] * sizes[1])
+        return self._directed(record, item, one[1][i], other[1][j], share, where)
 
-    def _directed(
-        self, record: Ints, item: Ints, source: Ints, target: Ints, share: Floats, begin: Ints, end: Ints
-    ) -> Counted:
-        ties = summed(source, target, share, begin, end, len(self.things))
+    def _directed(self, record: Ints, item: Ints, source: Ints, target: Ints, share: Floats, where: Ints) -> Counted:
+        """Ties of pairs that records make, each with its share."""
+        stays = proper(source, target, self.sentence)
+        source, target, where, share = source[stays], target[stays], where[stays], share[stays]
+        if not stays.all():
+            self.steps.append(("of an item to itself", len(stays), int(stays.sum()), "ties"))
         diagonal = np.bincount(item, minlength=len(self.things))
-        return self._counted(record, item, ties, self._strength(ties), diagonal)
+        if not self.sentence.apart:
+            ties = summed(source, target, share, *self.days(where), len(self.things))
+            return self._counted(record, item, ties, self._strength(ties), diagonal)
+        found = self.relations
+        ties, relation = gathered(source, target, where, share, self.corpus, found.of[where], self.sentence.parallel)
+        counted = self._counted(record, item, ties, self._strength(ties), diagonal)
+        if not self.sentence.relation:
+            return counted
+        return replace(counted, relations=found.names, relation=relation)
 
     def _strength(self, ties: Summed) -> Floats:
         n = len(self.things)
@@ -280,7 +316,12 @@ def count(
         keep &= fits
         steps.append((f"not {sentence.where}", before, int(keep.sum()), "records"))
     items = things(corpus, sentence.kinds, resolutions, terms)
-    on = _Count(corpus, resolutions, matches, terms, sentence, items, keep, steps)
+    found = relations(corpus, sentence)
+    for name, weight in zip(found.names, found.weight.tolist()):
+        if not weight:
+            before, keep = int(keep.sum()), keep & (found.of != found.names.index(name))
+            steps.append((f"of the relation {name}", before, int(keep.sum()), "records"))
+    on = _Count(corpus, resolutions, matches, terms, sentence, items, keep, steps, found)
     if sentence.tie in SHARED:
         return on.shared(*on.mentioned(sentence.of, *of_kind(sentence.of, sentence)))
     ways = {

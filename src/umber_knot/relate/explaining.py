@@ -12,8 +12,9 @@ from umber_knot.corpus.model import Corpus, Ints
 from umber_knot.gather.references import Matches
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.citing import work_of
+from umber_knot.relate.multiple import loops, relations
 from umber_knot.relate.nearness import Named, named, together
-from umber_knot.relate.parameters import Relate
+from umber_knot.relate.parameters import SHARED, Relate
 from umber_knot.relate.result import Counted
 from umber_knot.relate.roles import of_kind
 from umber_knot.relate.roles import sides as letter_sides
@@ -72,10 +73,16 @@ def explain(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
     if s.tie == "concept":
         return _nearby(on, counted, a, b)
     both = evidence(counted, a, b)
+    if a == b and s.tie in SHARED:
+        both = loops(on.corpus, both, np.full(len(both), a), s)[0]
+        both = both[counted.size[np.searchsorted(counted.record, both)] == 1]
     if s.tie == "correspondence" or s.tie == "two-mode":
         return _across(on, both, a, b, counted)
     size = counted.size[np.searchsorted(counted.record, both)]
-    return [_term(on, int(r), 1 if s.counting == "full" else int(n) - 1) for r, n in zip(both.tolist(), size.tolist())]
+    return [
+        _term(on, int(r), 1 if s.counting == "full" else max(int(n) - 1, 1))
+        for r, n in zip(both.tolist(), size.tolist())
+    ]
 
 
 def _alike(on: Material, counted: Counted, a: int, b: int) -> list[Term]:
@@ -148,7 +155,8 @@ def _term(
     own: bool = True,
     spot: tuple[int, int] = (-1, -1),
 ) -> Term:
-    weight = float(on.corpus.weight[record]) if own else 1.0
+    shares = relations(on.corpus, on.sentence).shares() if on.sentence.relation else None
+    weight = float(on.corpus.weight[record]) * (1.0 if shares is None else float(shares[record])) if own else 1.0
     text = f"{weight:g}" if parts == 1 else f"{weight:g}/{parts}"
     return Term(record, text, weight / parts, other, form, spot)
 

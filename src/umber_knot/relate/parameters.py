@@ -17,7 +17,7 @@ DIRECTED = ("citation", "correspondence")
 #: The words of a sentence that ties are counted by.
 COUNTED_BY = (
     *("tie", "of", "second", "project", "counting", "years", "where", "max_per_record", "direction", "roles"),
-    *("within", "terms", "column", "compare", "tolerance"),
+    *("within", "terms", "column", "compare", "tolerance", "parallel", "loops", "relation", "relations"),
 )
 #: What items of a network can be.
 ITEMS = ("record", *DECIDED)
@@ -41,7 +41,8 @@ class Relate:
     than so much; 0 keeps all. ``within`` says how near terms are tied, read from the ``terms`` of a record (FIELDS) and kept
     where they are among the ``best``; 0 keeps all. ``column`` is what items are alike in, compared as said; ``attributes`` are
     columns joined to the items; ``items`` and ``ties`` filters of those by a column. ``of`` and ``second`` may be columns,
-    too. ``roles`` are those in which people or places count, of letters on the receiving side; none leaves it to the tie.
+    too. ``parallel`` and ``loops`` say what becomes of several ties between the same two and of ties of an item to itself;
+    ``relation`` is a column that tells ties apart, ``relations`` their weights as ``kinship=0.5``. ``roles`` are those in which people or places count, of letters on the receiving side; none leaves it to the tie.
     ``around`` are items, by form or label, of whose surroundings to so many ``steps`` nothing but that is kept.
     """
 
@@ -69,6 +70,10 @@ class Relate:
     tolerance: float = number(0.0, 0, 1e18)
     roles: tuple[str, ...] = one_of((), *SAID)
     direction: str = one_of("kept", "kept", "reversed", "ignored")
+    parallel: str = one_of("summed", "summed", "first", "kept")
+    loops: str = one_of("kept", "kept", "out")
+    relation: str = ""
+    relations: tuple[str, ...] = ()
     attributes: tuple[str, ...] = ()
     items: str = ""
     ties: str = ""
@@ -87,7 +92,22 @@ class Relate:
     @property
     def columns(self) -> tuple[str, ...]:
         """The columns that ties are counted from beside those that are kinds of item."""
-        return (self.column,) if self.tie == "similarity" else ()
+        return (*((self.column,) if self.tie == "similarity" else ()), *((self.relation,) if self.relation else ()))
+
+    @property
+    def apart(self) -> bool:
+        """Whether ties between the same two items may stand beside each other, or but one of them counts."""
+        return bool(self.parallel != "summed" or self.relation)
+
+    def relation_weights(self) -> dict[str, float]:
+        """How much a tie of each relation weighs that is not 1; ValueError where it is not written ``name=weight``."""
+        found = {}
+        for text in self.relations:
+            name, equals, weight = text.rpartition("=")
+            if not equals or not 0 <= float(weight) <= 1e18:
+                raise ValueError(text)
+            found[name.strip()] = float(weight)
+        return found
 
     @property
     def window(self) -> int:
@@ -118,6 +138,14 @@ class Relate:
             return "nothing is said to be alike in", 'Name a column: column = "year"'
         if self.tie == "similarity" and self.counting == "fractional":
             return "alike items share nothing out", 'Use counting = "full"'
+        try:
+            self.relation_weights()
+        except ValueError:
+            return "a relation's weight is a number from 0 up", 'Write relations = ["kinship=0.5", "letters=0"]'
+        if self.relations and not self.relation:
+            return "no column tells relations apart", 'Name it: relation = "relation"'
+        if (self.apart and self.tie not in (*SHARED, "correspondence", "two-mode")) or (self.apart and self.project):
+            return f"ties of {self.tie} come from many records each, and are summed", 'Use parallel = "summed"'
         if not self.of:
             return "no kind of item is named", 'Write of = "person", or a column of the records'
         if self.tie == "concept" and self.of != "term":

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -39,6 +39,8 @@ class Counted:
     tie_last: Ints
     strength: Floats
     steps: tuple[Step, ...]
+    relations: tuple[str, ...] = ("",)
+    relation: Ints = field(default_factory=lambda: np.zeros(0, np.int16))  # of each tie; empty where there is one
 
 
 @dataclass(frozen=True, slots=True)

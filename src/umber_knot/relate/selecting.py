@@ -212,4 +212,6 @@ def _network(corpus: Corpus, counted: Counted) -> Network:
         tie_first=days(counted.tie_first),
         tie_last=days(counted.tie_last),
         directed=counted.directed,
+        relations=counted.relations,
+        relation_code=counted.relation,
     )

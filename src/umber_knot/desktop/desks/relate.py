@@ -25,7 +25,7 @@ from umber_knot.desktop.tying import column_options, tie_words
 from umber_knot.desktop.why import tie_html
 from umber_knot.desktop.wording import several
 from umber_knot.network.matrix import ORDERS
-from umber_knot.network.model import years
+from umber_knot.network.model import Network, years
 from umber_knot.relate.listing import emptied, listed, strongest_tie, way_back
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.wording import counted_in, many
@@ -197,6 +197,18 @@ def counting_options(r: Relate) -> list[tuple[str, str, str]]:
     ]
 
 
+def _told_of_ties(network: Network) -> list[Column]:
+    """The relation of each tie where there are several, and what else is said of ties."""
+    found = []
+    if len(network.relation_code):
+        code, names = network.relation_code, network.relations
+        found.append(Column("relation", lambda t: names[code[t]] or "–", None, 90, few=True))
+    for name, column in network.tie_columns.items():
+        texts = ["–" if v is None else str(v) for v in column.listed()]
+        found.append(Column(name, lambda t, texts=texts: texts[t], None, 100, few=True))
+    return found
+
+
 class RelateDesk(Desk):
     sets_aside = True
     shows = ("gather", "match", "columns", "relate", "group", "strand", "suggest:person", "suggest:keyword")
@@ -316,6 +328,7 @@ class RelateDesk(Desk):
             Column("to" if network.directed else "other", lambda t: network.label[target[t]], None, 136),
             Column("weight", lambda t: f"{weight[t]:.4g}", weight, 70),
             Column(counted_in(sentence), lambda t: f"{count[t]:,}", count, 96, faint=True),
+            *_told_of_ties(network),
             Column("first", lambda t: str(spans[0][t] or "–"), spans[0], 52, faint=True),
             Column("last", lambda t: str(spans[1][t] or "–"), spans[1], 52, faint=True),
         ]

@@ -1,4 +1,5 @@
-"""A network from a file as records: every tie is a record of the two items it joins, with its weight and its line.
+"""A network from a file as records: every tie is a record of the two items it joins, with its weight and its line; an item
+with attributes is a row that says them of it, which any network of such items is joined with.
 
 So the ties that other stages count are the file's own, names can be reconciled, and the evidence of a tie is its line.
 An item without ties is a record of itself. Options: ``kind`` of item (default person), ``direction`` ("as given",
@@ -29,6 +30,8 @@ WEIGHTS = (
     "peso",
 )
 _LABELS = ("label", "name", "id")
+#: What we write of an item beside its attributes.
+_OWN = ("kind", "form", "records", "citations", "first_date", "last_date", "mean_year")
 
 
 class Tie(NamedTuple):
@@ -103,21 +106,23 @@ def records_of(stream: Stream, report: Report, graph: Graph) -> Iterator[RawReco
             weight=_weight(tie, report),
             extra={k: v for k, v in tie.facts.items() if k not in WEIGHTS and v not in ("", None)},
         )
-    alone = [(name, one) for name, one in items.items() if name not in tied]
-    for name, (label, facts, line) in alone:
-        yield RawRecord(
-            line=line,
-            entry=name,
-            raw=label + "\n",
-            type="item",
-            title=label,
-            others=((kind, "", label),),
-            extra=dict(facts),
-        )
+    for name, (label, facts, line) in items.items():
+        alone = name not in tied
+        told = {k: v for k, v in facts.items() if k not in (*_LABELS, *_OWN) and v not in ("", None, name)}
+        if alone or told:
+            yield RawRecord(
+                line=line,
+                entry=label,
+                raw=label + "\n",
+                type="item",
+                title=label,
+                others=((kind, "", label),) if alone else (),
+                extra=told,
+            )
     what = "mixed" if all(counts.values()) else next((k for k, n in counts.items() if n), "without ties")
     report.told = f"{what}, {len(items.keys() | tied):,} items, {count:,} ties"
     for lines, what, message in (
-        (loops, "self-loop", "an item tied to itself is kept as a record of one item and makes no tie"),
+        (loops, "self-loop", "an item is tied to itself; it stays so where loops are kept"),
         (parallel, "parallel tie", "the same two items are tied again; all are kept and their weights add up"),
         (unknown, "unlisted end", "the file does not list an item it ties; it was made from its identifier"),
     ):
