@@ -112,6 +112,30 @@ found = [seconds, len(net), net.ties]
     seconds, items, ties, grown = measure(code)
     said = f"{items:,.0f} works, {ties:,.0f} ties in {seconds:.1f} s, {grown:,.0f} MB more"
     say("co-citation", said, "5 s, 3 GB", seconds <= 5 and grown <= 3000)
+    code = """
+from dataclasses import replace
+from umber_knot.relate.counting import count
+from umber_knot.relate.parameters import Relate
+from umber_knot.relate.selecting import select
+from umber_knot.reconcile.decisions import resolve
+corpus = made(100_000, 30_000, 20, "keyword")
+before = 0
+words = Relate(tie="co-occurrence", of="keyword", min_records=40)
+counted = count(corpus, {"keyword": resolve(corpus, "keyword", ())}, words)
+began = time.perf_counter(); net = select(corpus, counted, replace(words, min_records=41)).network
+found = [time.perf_counter() - began, len(net), net.ties]
+"""
+    seconds, items, ties, _ = measure(code)
+    say("threshold", f"{items:,.0f} words, {ties:,.0f} ties chosen anew in {seconds:.2f} s", "1 s", seconds <= 1)
 
 
-BENCHES = {"relate": bench_relate}
+def bench_concept(folder: Path) -> None:
+    """Terms of 10,000 abstracts tied in their sentences, against reading their words alone."""
+    from concept import compare  # a module that both cores can load
+
+    plain, whole, terms, ties = compare(10_000)
+    said = f"{terms:,} terms, {ties:,} ties in {whole:.1f} s; {whole / plain:.1f} times reading the words alone"
+    say("concept", said, "4 times", whole <= 4 * plain)
+
+
+BENCHES = {"relate": bench_relate, "concept": bench_concept}

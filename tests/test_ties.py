@@ -410,6 +410,11 @@ def test_every_example_of_the_recipes_page_is_read_and_the_one_of_ties_runs(tmp_
         "Where people publish",
         "Venues by their people",
         "Letters",
+        "Terms in a sentence",
+        "Terms by distance",
+        "Records of about one year",
+        "Types in a year",
+        "Cited people, either way",
     ]
     assert [s["name"] for s in told["strands"]] == names
     with (tmp_path / "out" / "ties.csv").open(encoding="utf-8") as file:

@@ -13,7 +13,7 @@ from umber_knot.desktop.pages import SHOWN, Page, item_anchor, records_html
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import look
 from umber_knot.relate.explaining import Material, Term, arithmetic, explain
-from umber_knot.relate.parameters import SHARED
+from umber_knot.relate.parameters import SHARED, Relate
 from umber_knot.relate.wording import counted_in
 from umber_knot.text.quoting import marked, quoted
 
@@ -52,7 +52,7 @@ def _way(page: Page, s: Session, on: Material, i: int, j: int, tie: int, k: int)
     weight = f"{network.weight[tie]:.4g}" if tie >= 0 else "no tie drawn"
     total = sum(t.share for t in terms)
     sums = ""
-    if sentence.counting != "full" and terms:
+    if _shared_out(sentence, terms):
         said = " + ".join(t.gives for t in terms[:MOST_TERMS]) + (" + …" if len(terms) > MOST_TERMS else "")
         sums = f'<p class="faint" style="margin:2px 0">{said} = {total:.4g}</p>'
     if by_hand := _by_hand(s, i, j):
@@ -68,6 +68,11 @@ def _way(page: Page, s: Session, on: Material, i: int, j: int, tie: int, k: int)
         f'<p style="margin:6px 0 0 0">{tie_links(s, network.identity(i), network.identity(j), tie >= 0)}</p>'
         f"{_alone(s, i, j, a, b, len(terms))}{_listed(page, s, terms, f'tie{k}', (i, j))}"
     )
+
+
+def _shared_out(sentence: Relate, terms: list[Term]) -> bool:
+    """Whether the parts of a tie give it anything but 1 each."""
+    return sentence.tie != "similarity" and (sentence.counting != "full" or any(t.gives != "1" for t in terms))
 
 
 def _alone(s: Session, i: int, j: int, a: int, b: int, both: int) -> str:
@@ -120,7 +125,7 @@ def _short(text: str) -> str:
 def _listed(page: Page, s: Session, terms: list[Term], key: str, items: tuple[int, int]) -> str:
     """The records of the parts, each with what it gives; or what both share, by name."""
     sentence = s.shown_strand.relate
-    gives = [f" · gives {t.gives}" if sentence.counting != "full" else "" for t in terms]
+    gives = [f" · gives {t.gives}" if _shared_out(sentence, terms) else "" for t in terms]
     if sentence.tie in ("coupling", "similarity") or sentence.project:
         rows = "".join(
             f'<p style="margin:3px 0">{escape(t.form)}<span class="faint">{more}</span></p>'

@@ -121,6 +121,7 @@ def subject(inputs: Inputs, strand: int, results: Mapping[Node, Any]) -> Subject
         results[Node("topics", strand)],
         results[Node("stability", strand)],
         drawing,
+        results.get(Node("terms")),
     )
 
 

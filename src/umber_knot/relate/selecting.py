@@ -146,12 +146,15 @@ def _by_weight(network: Network) -> tuple[Floats, Ints, Ints]:
     """For up to ``THRESHOLDS`` weights, how many items would be tied and how many ties remain at least so heavy."""
     if not network.ties:
         return np.zeros(0), np.zeros(0, np.int32), np.zeros(0, np.int32)
-    every = np.unique(network.weight)
-    at = every if len(every) <= THRESHOLDS else np.unique(every[np.linspace(0, len(every) - 1, THRESHOLDS).astype(int)])
+    ordered = np.sort(network.weight)
+    new = np.flatnonzero(np.r_[True, ordered[1:] != ordered[:-1]])
+    if len(new) > THRESHOLDS:
+        new = new[np.linspace(0, len(new) - 1, THRESHOLDS).astype(int)]
+    at = ordered[new]
     heaviest = np.full(len(network), -np.inf)
     np.maximum.at(heaviest, network.source, network.weight)
     np.maximum.at(heaviest, network.target, network.weight)
-    return at, _at_least(heaviest, at), _at_least(network.weight, at)
+    return at, _at_least(heaviest, at), (len(ordered) - new).astype(np.int32)
 
 
 def _at_least(values: NDArray[Any], thresholds: NDArray[Any]) -> Ints:

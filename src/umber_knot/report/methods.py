@@ -38,6 +38,8 @@ SOURCES = {
     "Fruchterman 1991": "Fruchterman, T. M. J. & Reingold, E. M. (1991). Graph drawing by force-directed placement. "
     "Software: Practice and Experience 21, 1129–1164.",
     "Noack 2009": "Noack, A. (2009). Modularity clustering is force-directed layout. Physical Review E 79, 026102.",
+    "Frantzi 2000": "Frantzi, K., Ananiadou, S. & Mima, H. (2000). Automatic recognition of multi-word terms: the "
+    "C-value/NC-value method. International Journal on Digital Libraries 3, 115–130.",
     "Barnes 1986": "Barnes, J. & Hut, P. (1986). A hierarchical O(N log N) force-calculation algorithm. Nature 324.",
     "Brandes 2007": "Brandes, U. & Pich, C. (2007). Eigensolver methods for progressive multidimensional scaling of "
     "large data. Graph Drawing 2006, 42–53.",
@@ -110,6 +112,12 @@ def methods(subject: Subject) -> str:
             else (" A pair among n items that share something counts 1/(n − 1)" + cite("Newman 2001") + ".")
         )
     lines.append(text)
+    if subject.terms is not None and "term" in relate.reconciled:
+        lines.append(
+            f"Terms are runs of content words by their dictionary forms, the {relate.best or len(subject.terms.forms):,} of highest "
+            f"C-value{cite('Frantzi 2000')} kept, mentions never overlapping; read from {', '.join(relate.terms)} "
+            f"({subject.terms.told})."
+        )
     if relate.normalise != "none":
         definition, name = _WEIGHTS[relate.normalise]
         lines.append(f"Weights are normalised: {definition}{cite(name)}.")

@@ -15,6 +15,7 @@ from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.result import Related
 from umber_knot.report.parameters import Report
+from umber_knot.text.result import Terms
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +36,7 @@ class Subject:
     grouped: Grouped
     stable: Stable
     drawing: Drawing
+    terms: Terms | None = None
 
     @property
     def network(self) -> Network:

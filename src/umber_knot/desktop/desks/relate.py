@@ -329,9 +329,12 @@ class RelateDesk(Desk):
             Column("weight", lambda t: f"{weight[t]:.4g}", weight, 70),
             Column(counted_in(sentence), lambda t: f"{count[t]:,}", count, 96, faint=True),
             *_told_of_ties(network),
-            Column("first", lambda t: str(spans[0][t] or "–"), spans[0], 52, faint=True),
-            Column("last", lambda t: str(spans[1][t] or "–"), spans[1], 52, faint=True),
         ]
+        if spans[0].any():
+            columns += [
+                Column("first", lambda t: str(spans[0][t] or "–"), spans[0], 52, faint=True),
+                Column("last", lambda t: str(spans[1][t] or "–"), spans[1], 52, faint=True),
+            ]
         self.ties.show_rows(columns, np.lexsort((-count, -weight)))
 
     def _tie_picked(self, tie: int) -> None:
@@ -449,15 +452,16 @@ class RelateDesk(Desk):
             title = s.corpus.title
             titles = [Column("title", lambda i: title[int(rows.thing[i])], None, 250, serif=True, faint=True)]
         cited = "cited by" if relate.tie == "co-citation" else "records"
+        further = self._further_columns(len(rows.label))
         self.table.show_rows(
             [
-                Column("name", lambda i: rows.label[i], None, 130 if titles else 230),
+                Column("name", lambda i: rows.label[i], None, 130 if titles else 150 if further else 230),
                 *titles,
                 Column(cited, lambda i: f"{rows.records[i]:,}", rows.records, 84),
                 shown("ties", rows.ties, 0),
                 shown("strength", rows.strength, 1),
                 shown("part", rows.part, 0),
-                *self._further_columns(len(rows.label)),
+                *further,
             ],
             rows.order,
             below=rows.line,
