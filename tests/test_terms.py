@@ -176,7 +176,9 @@ def test_only_the_best_terms_are_kept_and_it_is_said():
         [[["brant", "the", "dorrel"]], [["brant", "the", "fessin"]], [["brant", "the", "dorrel"]]]
     )
     related = network(corpus, found, Relate(tie="concept", of="term", best=2))
-    assert sorted(related.network.label) == ["brant", "dorrel"]
+    assert sorted(related.network.label) == ["dorrel", "fessin"]  # brant is in every record
+    merit = dict(zip(found.forms, found.merit()))
+    assert merit == {"brant": 0, "dorrel": 2 * log2(3 / 2), "fessin": log2(3)}
     assert ("not among the 2 best terms", 3, 2, "terms") in related.filtered.steps
 
 
@@ -203,13 +205,15 @@ def test_words_are_read_in_the_language_that_is_said_or_found():
             Written(2, "潮の水車とポンプ", "", "", ()),
             Written(3, "潮汐磨坊", "chi", "", ()),
             Written(4, "", "", "", ()),
+            Written(5, "Molino", "es", "The mill is in the marsh and it was not new.", ()),
         ]
     )
-    by_record = {r: [found.forms[f] for f in found.form[found.record == r]] for r in range(5)}
+    by_record = {r: [found.forms[f] for f in found.form[found.record == r]] for r in range(6)}
     assert by_record[0][0] == "Mühle" and by_record[1] == ["mill"]
     assert by_record[2] == ["潮", "水車", "ポンプ"]
     assert by_record[3] == ["潮汐", "汐磨", "磨坊"]
     assert by_record[4] == []
+    assert "the" not in by_record[5] and "marsh" in by_record[5]  # an article's language is not its abstract's
     assert "1 in German" in found.told and "read in runs of letters" in found.told
 
 

@@ -256,7 +256,7 @@ def _of_terms(r: Relate, set_: Callable[[dict[str, Any]], None]) -> list[Word]:
         lambda v: set_({"best": int(v)}),
         10,
         "best terms",
-        hint="by C-value: how often a term comes as itself; 0 keeps all",
+        hint="how often a term comes as itself (C-value), and in how few records; 0 keeps all",
         zero="all terms",
         before="the best",
     )

@@ -29,7 +29,7 @@ class Things:
     label: Texts
     form: Texts
     aside: Bools
-    merit: Floats  # of terms how good each is (C-value); empty where no kind is of terms, NaN of another kind
+    merit: Floats  # of terms how good each is; empty where no kind is of terms, NaN of another kind
 
     def __len__(self) -> int:
         return len(self.aside)
@@ -65,11 +65,11 @@ def things(
 def _merits(
     kinds: Sequence[str], sizes: Sequence[int], resolutions: Mapping[str, Resolution], terms: Terms | None
 ) -> Floats:
-    """The C-value of each thing that is a term, of one with several spellings their sum."""
+    """How good each thing is that is a term, of one with several spellings their sum."""
     if "term" not in kinds or terms is None:
         return np.zeros(0)
     entity = resolutions["term"].entity[: len(terms.forms)]
-    own = np.bincount(entity, terms.c_value, len(resolutions["term"].label))
+    own = np.bincount(entity, terms.merit(), len(resolutions["term"].label))
     return np.concatenate([own if kind == "term" else np.full(n, np.nan) for kind, n in zip(kinds, sizes)])
 
 

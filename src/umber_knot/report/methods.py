@@ -40,6 +40,8 @@ SOURCES = {
     "Noack 2009": "Noack, A. (2009). Modularity clustering is force-directed layout. Physical Review E 79, 026102.",
     "Frantzi 2000": "Frantzi, K., Ananiadou, S. & Mima, H. (2000). Automatic recognition of multi-word terms: the "
     "C-value/NC-value method. International Journal on Digital Libraries 3, 115–130.",
+    "Spärck Jones 1972": "Spärck Jones, K. (1972). A statistical interpretation of term specificity and its application in "
+    "retrieval. Journal of Documentation 28, 11–21.",
     "Barnes 1986": "Barnes, J. & Hut, P. (1986). A hierarchical O(N log N) force-calculation algorithm. Nature 324.",
     "Brandes 2007": "Brandes, U. & Pich, C. (2007). Eigensolver methods for progressive multidimensional scaling of "
     "large data. Graph Drawing 2006, 42–53.",
@@ -115,7 +117,7 @@ def methods(subject: Subject) -> str:
     if subject.terms is not None and "term" in relate.reconciled:
         lines.append(
             f"Terms are runs of content words by their dictionary forms, the {relate.best or len(subject.terms.forms):,} of highest "
-            f"C-value{cite('Frantzi 2000')} kept, mentions never overlapping; read from {', '.join(relate.terms)} "
+            f"C-value{cite('Frantzi 2000')} times distinctiveness{cite('Spärck Jones 1972')} kept, mentions never overlapping; read from {', '.join(relate.terms)} "
             f"({subject.terms.told})."
         )
     if relate.normalise != "none":

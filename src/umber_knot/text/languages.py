@@ -41,16 +41,18 @@ def stop_words(language: str) -> frozenset[str]:
 
 
 def language_of(written: Written) -> str:
-    """The language that a record's text is read in."""
+    """The language that a record's text is read in: what the record says, where its words do not speak for another (what
+    is written in one language often has its abstract in another)."""
     parts = (written.title, written.abstract, *(p.text for p in written.passages[:8]))
     said = written.language.partition("-")[0].lower()  # readers write codes of two letters where they know them
-    return said if len(said) == 2 and said.isascii() else found_in(" ".join(parts))
+    return found_in(" ".join(parts), said if len(said) == 2 and said.isascii() else "")
 
 
-def found_in(text: str) -> str:
-    """The language of a text, by its script, else by how many of its words are stop words of which language.
+def found_in(text: str, said: str = "") -> str:
+    """The language of a text, by its script, else by how many of its words are stop words of which language; ``said`` is
+    taken where that is not less than half as many as the most.
 
-    >>> found_in("Die Mühle steht nicht am Fluss"), found_in("潮の水車"), found_in("the mill is in the marsh")
+    >>> found_in("Die Mühle steht nicht am Fluss"), found_in("潮の水車"), found_in("the mill is in the marsh", "es")
     ('de', 'ja', 'en')
     """
     head = text[:MOST]
@@ -60,4 +62,5 @@ def found_in(text: str) -> str:
             return language
     words = re.findall(r"[^\W\d_]+", head.lower())
     hits = {language: sum(word in stop_words(language) for word in words) for language in _BY_WORDS}
-    return max(_BY_WORDS, key=lambda language: hits[language])
+    best = max(_BY_WORDS, key=lambda language: hits[language])
+    return said if said and 2 * hits.get(said, hits[best]) >= hits[best] else best

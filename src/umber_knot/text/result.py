@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from umber_knot.corpus.model import Floats, Ints, Mentions
 from umber_knot.corpus.texts import Texts
 
@@ -31,3 +33,10 @@ class Terms:
     form: Ints
     mentions: Mentions
     told: str
+
+    def merit(self) -> Floats:
+        """How good each term is: its C-value times its distinctiveness, log₂ of all records over those that have it
+        (Spärck Jones 1972); shape (terms,)."""
+        having = np.maximum(self.mentions.counts(), 1)
+        every = len(np.unique(self.mentions.record))
+        return self.c_value * np.log2(np.maximum(every / having, 1.0))

@@ -171,7 +171,7 @@ class ByHand(QWidget):
         used = np.flatnonzero(counts)
         terms = self.session.terms if self.kind == "term" else None
         if terms is not None:
-            value = np.r_[terms.c_value, np.zeros(max(len(counts) - len(terms.c_value), 0))]
+            value = np.r_[terms.merit(), np.zeros(max(len(counts) - len(terms.c_value), 0))]
             return used[np.argsort(-value[used], kind="stable")]
         return used[np.argsort(-counts[used], kind="stable")]
 
