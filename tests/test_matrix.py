@@ -2,6 +2,7 @@
 
 import csv
 import io
+from dataclasses import replace
 
 import networkx as nx
 import numpy as np
@@ -17,6 +18,7 @@ from tests.test_desktop import done, opened, window  # noqa: F401
 from umber_knot.desktop.matrix import CELL, LEFT, TOP
 from umber_knot.errors import UserError
 from umber_knot.network.matrix import LARGEST, ORDERS, dense, order
+from umber_knot.network.model import Attribute
 from umber_knot.relate.offered import turned
 from umber_knot.report.tables import matrix_csv
 from umber_knot.report.write import contents
@@ -98,3 +100,11 @@ def test_a_report_writes_the_matrix_where_it_is_asked_for(corpus):
     )
     text = contents(subject)["matrix.csv"].decode()
     assert text == matrix_csv(subject.network) and text.count("\r\n") == len(subject.network) + 1
+
+
+def test_rows_can_be_ordered_by_a_column():
+    network = network_of(4, [(0, 1), (0, 2), (0, 3)], ["d", "c", "b", "a"])
+    columns = {"ward": Attribute.of(["south", None, "north", "south"]), "acres": Attribute.of([10, 9, None, 2])}
+    network = replace(network, item_columns=columns)
+    assert [network.label[i] for i in order(network, "ward")] == ["b", "d", "a", "c"]
+    assert [network.label[i] for i in order(network, "acres")] == ["a", "c", "d", "b"]

@@ -14,7 +14,8 @@ ORDERS = ("name", "topic", "strength", "records")
 
 
 def order(network: Network, by: str, topic: Ints | None = None) -> Ints:
-    """The items in the order of ``by`` (see ORDERS), shape (n,): most first, within topics the strongest first."""
+    """The items in the order of ``by`` (see ORDERS, or the name of a column), shape (n,): most first, within topics and
+    values of a column the strongest first, what has no value last."""
     n = len(network)
     strength = network.strength()
     names = np.argsort(np.argsort(np.array([label.casefold() for label in network.label], dtype=object), kind="stable"))
@@ -24,6 +25,11 @@ def order(network: Network, by: str, topic: Ints | None = None) -> Ints:
         "strength": (names, -strength),
         "records": (names, -network.records),
     }
+    if by not in keys:
+        column = network.item_columns[by]
+        values = column.values if isinstance(column.values, np.ndarray) else np.array(list(column.values), dtype=object)
+        value = np.unique(values, return_inverse=True)[1]
+        keys[by] = (names, -strength, value, column.missing)
     return np.lexsort(keys[by]).astype(np.int32)
 
 

@@ -308,6 +308,9 @@ class RelateDesk(Desk):
             return
         grouped = s.grouped
         topic = grouped.topic if grouped is not None and len(grouped.topic) == len(network) else None
+        if self.by not in (*ORDERS, *network.item_columns):
+            self.by = "topic"
+            self.ordered.setText("by topic")
         self.matrix.show_network(network, topic, self.by)
         self.line.setText(f"{'brighter' if look().chart.name == 'dark' else 'darker'} is heavier")
         self._mark()
@@ -350,7 +353,8 @@ class RelateDesk(Desk):
 
     def _choose_order(self) -> None:
         popup = Popup(self)
-        for by in ORDERS:
+        columns = self.session.related.network.item_columns if self.session.related is not None else ()
+        for by in (*ORDERS, *(name for name in columns if name not in ORDERS)):
             popup.body.addWidget(Link(f"by {by}", lambda by=by: (popup.close(), self._order(by)), 13))
         popup.unfold(self.ordered)
 
