@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from umber_knot.corpus.model import Floats, Ints
@@ -19,7 +21,7 @@ def order(network: Network, by: str, topic: Ints | None = None) -> Ints:
     n = len(network)
     strength = network.strength()
     names = np.argsort(np.argsort(np.array([label.casefold() for label in network.label], dtype=object), kind="stable"))
-    keys = {
+    keys: dict[str, tuple[Any, ...]] = {
         "name": (names,),
         "topic": (names, -strength, topic if topic is not None else np.zeros(n)),
         "strength": (names, -strength),
