@@ -20,7 +20,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Entry point; returns the exit status. Errors meant for the scholar are one line on standard error."""
     parser = _parser()
     given = list(sys.argv[1:] if arguments is None else arguments)
-    commands = {"run", "inspect", "suggest", "demo", "open", "warm", "shots", "install", "catalogue"}
+    commands = {"run", "inspect", "suggest", "measure", "demo", "open", "warm", "shots", "install", "catalogue"}
     if given and given[0] not in commands and not given[0].startswith("-"):
         given.insert(0, "open")
     options = parser.parse_args(given or ["open"])
@@ -63,6 +63,15 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("files", nargs="+", type=Path)
     one.add_argument("--kind", default="person", choices=KINDS)
     one.add_argument("--csv", type=Path, metavar="OUT")
+    one = add("measure", _measure, "Measure the items of a network file, and the network as a whole.")
+    one.add_argument("network", type=Path)
+    one.add_argument("--out", type=Path, required=True, metavar="CSV")
+    one.add_argument("--summary", type=Path, metavar="JSON", help="figures of the whole network")
+    one.add_argument("--measures", default="", metavar="NAMES", help="parted by commas; left out: all that can be had")
+    one.add_argument("--weighted", action="store_true", help="the weighted variants, too")
+    way = one.add_mutually_exclusive_group()
+    way.add_argument("--directed", action="store_true", default=None, help="ties run from source to target")
+    way.add_argument("--undirected", dest="directed", action="store_false", help="ties have no direction")
     one = add("demo", _demo, "Open the demo study, or write its files.")
     one.add_argument("--write", type=Path, metavar="DIR")
     one = add("catalogue", _catalogue, "Run a made-up catalogue on this machine, to try SRU and OAI-PMH on.")
@@ -129,6 +138,15 @@ def _suggest(options: argparse.Namespace) -> int:
         write_files(options.csv.parent, {options.csv.name: text.encode()})
     else:
         sys.stdout.write(text)
+    return 0
+
+
+def _measure(options: argparse.Namespace) -> int:
+    from umber_knot.report.measured import measure_file
+
+    names = [name.strip() for name in options.measures.split(",") if name.strip()]
+    for line in measure_file(options.network, options.out, options.summary, names, options.weighted, options.directed):
+        print(line, file=sys.stderr)
     return 0
 
 
