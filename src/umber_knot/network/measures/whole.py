@@ -65,7 +65,7 @@ def figures(network: Network, found: p.Paths | None = None, progress: p.Progress
         "components": len(sizes),
         "strong_components": _strong(network),
         "largest_share": float(sizes[0] / n) if n else NAN,
-        "diameter": diameter,
+        "diameter": diameter if np.isnan(diameter) else int(diameter),
         "mean_path": mean_path,
         "transitivity": transitivity(network),
         "mean_clustering": float(clustering(network).mean()) if n else NAN,
