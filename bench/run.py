@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import frame
+import measures
 import relate
 import sources
 from corpora import large_study, write_ris
@@ -202,6 +203,7 @@ BENCHES = {
     "start": bench_start,
     **frame.BENCHES,
     **sources.BENCHES,
+    **measures.BENCHES,
     **relate.BENCHES,
     "reconcile": late("reconcile"),
     "calibrate": late("calibrate"),

@@ -22,45 +22,41 @@ def _bits(x):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def distances(sources, back_start, back, alive):  # type: ignore[no-untyped-def]
-    """(Σ of all distances from the sources to what they reach, how many pairs that are, the greatest distance).
+def distances(items, back_start, back, n):  # type: ignore[no-untyped-def]
+    """(Σ of all distances among some items, how many pairs reach one another, the greatest distance).
 
-    ``back`` are the items that ties come from, those of item i between ``back_start[i]`` and ``back_start[i + 1]``; only
-    items ``alive`` are gone through.
+    ``back`` are the items that ties come from, those of item i between ``back_start[i]`` and ``back_start[i + 1]``, of ``n``
+    in all; only ``items`` are gone through.
     """
-    n = len(alive)
     seen = np.zeros(n, np.uint64)
     front = np.zeros(n, np.uint64)
     new = np.zeros(n, np.uint64)
     total, pairs, far = 0, 0, 0
-    for first in range(0, len(sources), 64):
-        seen[:] = 0
-        front[:] = 0
-        for k in range(first, min(first + 64, len(sources))):
+    for first in range(0, len(items), 64):
+        for v in items:
+            seen[v] = front[v] = 0
+        for k in range(first, min(first + 64, len(items))):
             bit = _ONE << np.uint64(k - first)
-            seen[sources[k]] |= bit
-            front[sources[k]] |= bit
+            seen[items[k]] |= bit
+            front[items[k]] |= bit
         step = 0
         while True:
             step += 1
             found = 0
-            for v in range(n):
-                new[v] = 0
-                if not alive[v]:
-                    continue
+            for v in items:
                 come = np.uint64(0)
                 for k in range(back_start[v], back_start[v + 1]):
                     come |= front[back[k]]
                 come &= ~seen[v]
+                new[v] = come
                 if come:
-                    new[v] = come
                     found += _bits(come)
             if not found:
                 break
             total += found * step
             pairs += found
             far = max(far, step)
-            for v in range(n):
+            for v in items:
                 seen[v] |= new[v]
                 front[v] = new[v]
     return total, pairs, far
@@ -116,7 +112,7 @@ def what_holds(order, first, start, neighbour, back_start, back, alive, found): 
                 if label[v] == best:
                     sources[held] = v
                     held += 1
-        total, pairs, far = distances(sources[:held], back_start, back, alive)
+        total, pairs, far = distances(sources[:held], back_start, back, n)
         at = first + row
         found[at, 0], found[at, 1], found[at, 2] = largest, count, ties
         found[at, 3], found[at, 4], found[at, 5] = far, total, pairs

@@ -155,9 +155,7 @@ def watched(network: Network) -> dict[str, float]:
     largest = np.flatnonzero(part == 0).astype(np.int32)
     back = simple.csr("in" if simple.directed else "both")
     kernel: Any = distances
-    total, pairs, far = kernel(
-        largest, back.indptr.astype(np.int64), back.indices.astype(np.int32), np.ones(n, np.bool_)
-    )
+    total, pairs, far = kernel(largest, back.indptr.astype(np.int64), back.indices.astype(np.int32), n)
     found = {
         "transitivity": transitivity(simple),
         "mean_clustering": float(clustering(simple).mean()) if n else float("nan"),

@@ -64,6 +64,33 @@ def steps_from(sources, start, neighbour, through, stress, total, harmonic, reac
 
 
 @njit(cache=True, nogil=True)
+def near_from(sources, start, neighbour, total, harmonic, reach, reached):  # type: ignore[no-untyped-def]
+    """What ``steps_from`` says of how far everything is, without what passes through."""
+    n = len(start) - 1
+    distance = np.full(n, -1, np.int32)
+    order = np.empty(n, np.int32)
+    for s in sources:
+        order[0], distance[s] = s, 0
+        head, tail = 0, 1
+        far_sum, near_sum = 0.0, 0.0
+        while head < tail:
+            v = order[head]
+            head += 1
+            far = distance[v] + 1
+            for k in range(start[v], start[v + 1]):
+                w = neighbour[k]
+                if distance[w] < 0:
+                    distance[w] = far
+                    far_sum += far
+                    near_sum += 1.0 / far
+                    order[tail] = w
+                    tail += 1
+        total[s], harmonic[s], reach[s], reached[s] = far_sum, near_sum, distance[order[tail - 1]], tail - 1
+        for k in range(tail):
+            distance[order[k]] = -1
+
+
+@njit(cache=True, nogil=True)
 def lengths_from(sources, start, neighbour, length, through, stress, total, harmonic, reach, reached):  # type: ignore[no-untyped-def]
     """As ``steps_from`` where a tie has a ``length`` above 0 (Dijkstra 1959, with a binary heap)."""
     n = len(start) - 1

@@ -2,27 +2,22 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from umber_knot.corpus.model import Floats
-from umber_knot.network.measures._matrix import undirected
+from umber_knot.network.measures._matrix import laid_out, undirected
 from umber_knot.network.model import Network
 
 
 def core_number(network: Network) -> Floats:
     """The greatest k such that an item is in a part whose items all have k ties inside it, shape (n,); directions, loops
     and parallel ties do not count (Seidman 1983)."""
-    a = undirected(network, False)
-    alive, degree = np.ones(len(network), np.bool_), np.diff(a.indptr).astype(np.int64)
-    core, k = np.zeros(len(network)), 0
-    while alive.any():
-        k = max(k, int(degree[alive].min()))
-        peeled = np.flatnonzero(alive & (degree <= k))
-        while len(peeled):
-            core[peeled] = k
-            alive[peeled] = False
-            lost = np.bincount(a[peeled].indices, minlength=len(core))
-            degree -= lost
-            near = np.flatnonzero(lost)
-            peeled = near[alive[near] & (degree[near] <= k)]
+    from umber_knot.network.measures._near import cores
+
+    start, neighbour, _ = laid_out(undirected(network, False))
+    core = np.zeros(len(network))
+    kernel: Any = cores
+    kernel(start, neighbour, core)
     return core

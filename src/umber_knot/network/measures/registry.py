@@ -41,15 +41,17 @@ class Material:
 class Work:
     """Measures being computed: shortest paths are found once for all that need them."""
 
-    def __init__(self, on: Material) -> None:
-        self.on = on
+    def __init__(self, on: Material, columns: Sequence[str] = ()) -> None:
+        self.on, self.through = on, any(name.startswith(("betweenness", "stress")) for name in columns)
         self._paths: dict[bool, p.Paths] = {}
         self._hubs: dict[bool, tuple[Floats, Floats]] = {}
 
     def paths(self, weighted: bool) -> p.Paths:
         if weighted not in self._paths:
             on = self.on
-            self._paths[weighted] = p.shortest_paths(on.network, weighted, on.lengths, on.sample, on.seed, on.progress)
+            self._paths[weighted] = p.shortest_paths(
+                on.network, weighted, on.lengths, on.sample, on.seed, on.progress, not self.through
+            )
         return self._paths[weighted]
 
     def hubs(self, weighted: bool) -> tuple[Floats, Floats]:
@@ -412,7 +414,7 @@ def possible(on: Material) -> list[str]:
 
 def measure(on: Material, columns: Sequence[str]) -> dict[str, Floats]:
     """The values of some columns, each of shape (n,); UserError where one needs what is not there."""
-    work, found = Work(on), {}
+    work, found = Work(on, columns), {}
     for column in columns:
         m, weighted = of_column(column)
         if why := missing(m, on):

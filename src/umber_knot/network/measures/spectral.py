@@ -20,6 +20,9 @@ def eigenvector(network: Network, weighted: bool = False) -> Floats:
     a = matrix(network, weighted).T.tocsr()  # row: what comes in
     part = components(len(network), network.source, network.target)
     found = np.zeros(len(network))
+    if len(network) > 1 and not part.any():  # one component: nothing is taken apart
+        value, vector = leading(a, symmetric=not network.directed)
+        return vector / vector.max() if value > 1e-9 else found
     for k in range(int(part.max(initial=-1)) + 1):
         inside = np.flatnonzero(part == k)
         if len(inside) < 2:
@@ -72,9 +75,22 @@ def hub_and_authority(network: Network, weighted: bool = False) -> tuple[Floats,
     a = matrix(network, weighted)
     if not a.nnz:
         return np.zeros(len(network)), np.zeros(len(network))
-    _, hub = leading((a @ a.T).tocsr(), symmetric=True)
-    _, authority = leading((a.T @ a).tocsr(), symmetric=True)
+    if not network.directed:  # AAᵀ is A², whose leading vector is A's
+        _, both = leading(a, symmetric=True)
+        return both / both.max(), both / both.max()
+    hub, authority = _singular(a), _singular(a.T.tocsr())
     return hub / hub.max(), authority / authority.max()
+
+
+def _singular(a: Sparse) -> Floats:
+    """The leading vector of AAᵀ, which is never made."""
+    if a.shape[0] <= SMALL:
+        return leading((a @ a.T).tocsr(), symmetric=True)[1]
+    from scipy.sparse.linalg import LinearOperator, eigsh
+
+    back = a.T.tocsr()
+    product = LinearOperator(a.shape, matvec=lambda x: a @ (back @ x), dtype=np.float64)
+    return np.abs(eigsh(product, k=1, which="LA", v0=np.ones(a.shape[0]))[1][:, 0])
 
 
 def katz(network: Network, weighted: bool = False) -> Floats:
