@@ -77,8 +77,8 @@ def results(given_, lineage=None):
 GROUPING = {"group", "name", "topics", "stability", "land"}
 
 
-#: Stages of a study in which no strand ties terms or reads columns.
-SHOWN = set(STAGES) - {"terms", "columns"}
+#: Stages of a study in which no strand ties terms, reads columns or is measured.
+SHOWN = set(STAGES) - {"terms", "columns", "measure", "figures", "yardstick", "removal"}
 
 
 def test_a_change_recomputes_only_what_follows_it(corpus):

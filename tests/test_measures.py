@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from tests.building import network_of
 from umber_knot.cli import main
 from umber_knot.errors import UserError
+from umber_knot.lineage.recipe import parse_recipe
 from umber_knot.network.measures import paths as p
 from umber_knot.network.measures.registry import (
     BY_NAME,
@@ -388,3 +389,73 @@ def test_a_network_taken_with_and_without_directions(tmp_path):
 def test_attributes_and_kinds_do_not_stand_in_the_way():
     ours = replace(network_of(3, [(0, 1)]), kinds=("person", "venue"), kind_code=np.array([0, 1, 0], np.int8))
     assert values(ours, "degree")["degree"].tolist() == [1, 1, 0]
+
+
+RECIPE = """
+[gather]
+sources = ["a.ris"]
+[group]
+runs = 0
+[measures]
+of_items = ["betweenness", "closeness_weighted", "participation", "h", "m"]
+of_network = ["items", "density", "diameter"]
+yardstick = "rewired"
+runs = 3
+removal = ["random", "betweenness_recomputed"]
+"""
+
+
+def test_a_run_measures_what_its_recipe_asks_for(tmp_path):
+    rows = [("A", "B", 4), ("B", "C", 2), ("C", "D", 0), ("A", "C", 1)]
+    text = "".join(
+        f"TY  - JOUR\nTI  - On mud {k}\nAU  - {a}, X.\nAU  - {b}, X.\nPY  - {2000 + k}\nC1  - cited {c}\nER  -\n"
+        for k, (a, b, c) in enumerate(rows)
+    )
+    (tmp_path / "a.ris").write_text(text, encoding="utf-8")
+    (tmp_path / "r.toml").write_text(RECIPE.replace('"h", "m"', '"core_number"'), encoding="utf-8")
+    out = tmp_path / "out"
+    assert main(["run", str(tmp_path / "r.toml"), "--out", str(out), "--quiet"]) == 0
+    with (out / "items.csv").open(newline="", encoding="utf-8") as file:
+        items = list(csv.DictReader(file))
+    assert list(items[0])[-4:] == ["betweenness", "closeness_weighted", "participation", "core_number"]
+    assert {r["label"]: r["betweenness"] for r in items}["C, X."] == "2"
+    assert json.loads((out / "summary.json").read_text()) == {"items": 4, "density": 4 / 6, "diameter": 2}
+    with (out / "yardsticks.csv").open(newline="") as file:
+        assert {r["figure"]: r["here"] for r in csv.DictReader(file)}["largest_share"] == "1"
+    with (out / "removal.csv").open(newline="") as file:
+        trials = list(csv.DictReader(file))
+    assert [r["order"] for r in trials].count("random") == 5
+    assert [float(r["largest_share"]) for r in trials if r["order"] == "betweenness_recomputed"] == [
+        1,
+        0.5,
+        0.25,
+        0.25,
+        0,
+    ]
+    method = (out / "methods.md").read_text(encoding="utf-8")
+    assert "a tie's length is 1/w" in method and "3 random networks (rewired), seeds 1 to 3" in method
+    before = (out / "items.csv").read_bytes()
+    main(["run", str(tmp_path / "r.toml"), "--out", str(out), "--quiet"])
+    assert (out / "items.csv").read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    ("section", "cure"),
+    [
+        ('of_items = ["betweeness"]', "Did you mean 'betweenness'"),
+        ('of_network = ["densitty"]', "Did you mean 'density'"),
+        ('yardstick = "random"', "cannot be"),
+        ("runs = 0", ""),
+        ('removal = ["luck"]', ""),
+    ],
+)
+def test_a_wrong_measure_in_a_recipe_is_named(section, cure):
+    with pytest.raises(UserError) as error:
+        parse_recipe(f"[measures]\n{section}\n")
+    assert cure in str(error.value)
+
+
+def test_measures_of_a_recipe_round_trip_and_are_left_out_where_none_are():
+    recipe = parse_recipe(RECIPE + "[[strand]]\nname = 'B'\n[strand.measures]\nof_items = ['katz']\n")
+    assert parse_recipe(recipe.toml()) == recipe and recipe.strands[1].measures.of_items == ("katz",)
+    assert "measures" not in parse_recipe("").toml()

@@ -17,7 +17,7 @@ from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.corpus.written import Reading
 from umber_knot.errors import UserError
 from umber_knot.gather.read import extras, read_corpus, texts
-from umber_knot.lineage.nodes import Inputs, Node, digest, drawing_of, material
+from umber_knot.lineage.nodes import Inputs, Node, digest, drawing_of, material, measured_nodes
 from umber_knot.lineage.recipe import Recipe
 from umber_knot.lineage.update import Lineage, Outcome, wanted
 from umber_knot.reconcile.decisions import read_decisions
@@ -34,6 +34,7 @@ _PARTS = {
     "chart": ("lettering", "sizes", "places", "standing", "land"),
     "match": ("match",),
     "terms": ("terms",),
+    "measures": ("measure", "figures", "yardstick", "removal"),
     "stability": ("stability",),
 }
 
@@ -122,6 +123,8 @@ def subject(inputs: Inputs, strand: int, results: Mapping[Node, Any]) -> Subject
         results[Node("stability", strand)],
         drawing,
         results.get(Node("terms")),
+        own.measures,
+        {node: result for node, result in results.items() if node in set(measured_nodes(own))},
     )
 
 
@@ -139,6 +142,8 @@ def _say_sources(corpus: Corpus, say: Say) -> None:
 def _told(part: str, strand: int, inputs: Inputs, outcomes: Mapping[Node, Outcome]) -> dict[str, Any]:
     """Counts, seconds and peak memory of a stage of one strand."""
     own = [o for node, o in outcomes.items() if node.stage in _PARTS[part] and node.strand in (0, strand)]
+    if not own:
+        return {}
     results = {o.node: o.result for o in own}
     took = {"seconds": round(sum(o.seconds for o in own), 3), "peak_mb": round(max(o.peak_mb for o in own), 1)}
     return {**_counts(part, strand, inputs, results), **took}
@@ -156,6 +161,8 @@ def _counts(part: str, strand: int, inputs: Inputs, results: Mapping[Node, Any])
     if part == "group":
         grouped = results[Node("topics", strand)]
         return {"topics": len(grouped.topics), "modularity": grouped.modularity, "quality": grouped.quality}
+    if part == "measures":
+        return {"columns": sorted(name for node, r in results.items() if node.stage == "measure" for name in r)}
     if part == "terms":
         terms = results[Node("terms")]
         return {"terms": len(terms.forms), "texts": terms.told}

@@ -28,7 +28,11 @@ from umber_knot.corpus.written import Reading
 from umber_knot.gather.references import match_references
 from umber_knot.group.result import Grouped, Partition, Stable, Topic
 from umber_knot.lineage.recipe import Recipe, Strand
-from umber_knot.network.model import Network
+from umber_knot.network.measures.registry import Material, columns_in, family, measure, missing, of_column
+from umber_knot.network.measures.whole import figures
+from umber_knot.network.model import Network, years
+from umber_knot.network.removal import WATCHED, at_random, band, best_first
+from umber_knot.network.yardsticks import yardsticks
 from umber_knot.reconcile.reconciled import Reconciled, reconcile
 from umber_knot.relate.counting import count
 from umber_knot.relate.giving import most_given_back
@@ -347,6 +351,79 @@ def _none_needed(inputs: Inputs, node: Node) -> tuple[Node, ...]:
     return ()
 
 
+def _measure_needs(inputs: Inputs, node: Node) -> tuple[Node, ...]:
+    return _same_strand("relate", "topics")(inputs, node) if _of_topics(node) else _same_strand("relate")(inputs, node)
+
+
+def _of_topics(node: Node) -> bool:
+    return any(of_column(column)[0].needs == "topics" for column in columns_in(node.variant))
+
+
+def _measure(inputs: Inputs, node: Node, done: Results, progress: Progress) -> dict[str, Floats]:
+    """The values of a family of measures."""
+    related, said = done[Node("relate", node.strand)], node.variant.replace("_", " ")
+    topics: Grouped | None = done.get(Node("topics", node.strand)) if _of_topics(node) else None
+    on = measuring(inputs.corpus, related, topics, lambda n, of: progress(f"measuring {said}", n, of))
+    return measure(on, [c for c in columns_in(node.variant) if not missing(of_column(c)[0], on)])
+
+
+def measuring(
+    corpus: Corpus, related: Related, topics: Grouped | None, progress: Callable[[int, int], None] = lambda n, of: None
+) -> Material:
+    """What the measures of a strand are computed from."""
+    network, counted = related.network, related.counted
+    place = np.full(len(counted.things), -1, np.int32)
+    place[related.shown()] = np.arange(len(network), dtype=np.int32)
+    item = place[counted.item]
+    here = item >= 0
+    return Material(
+        network,
+        topics.topic if topics is not None else np.zeros(0, np.int32),
+        item[here],
+        corpus.citations[counted.record[here]],
+        years(network.first),
+        int(corpus.year.max(initial=0)),
+        progress=progress,
+    )
+
+
+def _figures(inputs: Inputs, node: Node, done: Results, progress: Progress) -> dict[str, float]:
+    return figures(_network(done, node), progress=lambda n, of: progress("measuring the network", n, of))
+
+
+def _yardstick(inputs: Inputs, node: Node, done: Results, progress: Progress) -> dict[str, Floats]:
+    """Of each figure the values of random networks; variant ``MODEL:RUNS:SEED``."""
+    model, runs, seed = node.variant.split(":")
+    seeds = range(int(seed), int(seed) + int(runs))
+    return yardsticks(_network(done, node), model, seeds, lambda n, of: progress("making random networks", n, of))[1]
+
+
+def _removal(inputs: Inputs, node: Node, done: Results, progress: Progress) -> dict[str, Floats]:
+    """What is watched as items go; variant ``ORDER:RUNS:SEED``, at random with deviations of the runs (``… deviation``)."""
+    order, runs, seed = node.variant.split(":")
+    network = _network(done, node)
+
+    def tell(n: int, of: int) -> None:
+        progress("taking items out", n, of)
+
+    if order == "random":
+        trials = at_random(network, range(int(seed), int(seed) + int(runs)), tell)
+        bands = {name: band(trials, name) for name in WATCHED}
+        return {n: b.mean for n, b in bands.items()} | {f"{n} deviation": b.deviation for n, b in bands.items()}
+    by, _, again = order.partition("_")
+    trial = best_first(network, lambda now: measure(Material(now), [by])[by], bool(again), tell)
+    return {name: getattr(trial, name) for name in WATCHED} | {"order": trial.order.astype(np.float64)}
+
+
+def measured_nodes(strand: Strand) -> list[Node]:
+    """What a strand's section ``[measures]`` asks for."""
+    m, known = strand.measures, dict.fromkeys(family(column) for column in strand.measures.of_items)
+    found = [Node("measure", strand.id, one) for one in known]
+    found += [Node("figures", strand.id)] if m.of_network else []
+    found += [Node("yardstick", strand.id, f"{m.yardstick}:{m.runs}:{m.seed}")] if m.yardstick else []
+    return found + [Node("removal", strand.id, f"{order}:{m.runs}:{m.seed}") for order in m.removal]
+
+
 #: Every stage, in working order.
 STAGES: dict[str, Stage] = {
     "match": Stage(_match, _none_needed, _nothing),
@@ -384,6 +461,10 @@ STAGES: dict[str, Stage] = {
         lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)),
         keeps=False,
     ),
+    "measure": Stage(_measure, _measure_needs, _nothing),
+    "figures": Stage(_figures, _same_strand("relate"), _nothing),
+    "yardstick": Stage(_yardstick, _same_strand("relate"), _nothing),
+    "removal": Stage(_removal, _same_strand("relate"), _nothing),
     "stability": Stage(
         _stability, _same_strand("relate", "group"), lambda i, n: (_clustering(i, n), _strand(i, n).group.runs)
     ),

@@ -22,6 +22,9 @@ from umber_knot.chart.parameters import Chart
 from umber_knot.errors import UserError, read_utf8
 from umber_knot.gather.parameters import Gather
 from umber_knot.group.parameters import Group
+from umber_knot.network.measures.parameters import Measures
+from umber_knot.network.measures.registry import of_column
+from umber_knot.network.measures.whole import FIGURES
 from umber_knot.reconcile.parameters import Reconcile
 from umber_knot.relate.parameters import Relate
 from umber_knot.relate.wording import called
@@ -30,7 +33,7 @@ from umber_knot.report.parameters import Report
 #: Strands a study may hold.
 MOST_STRANDS = 60
 #: Sections that a strand has of its own.
-OWN = ("relate", "group", "chart")
+OWN = ("relate", "measures", "group", "chart")
 _NO_FOLDER = re.compile(r"[/\\\x00-\x1f]+")
 
 
@@ -42,6 +45,7 @@ class Strand:
     id: int = 1
     name: str = ""
     relate: Relate = Relate()
+    measures: Measures = Measures()
     group: Group = Group()
     chart: Chart = Chart()
     groupings: tuple[Group, ...] = ()
@@ -186,6 +190,8 @@ def _named(strand: Strand, expected: int) -> dict[str, Any]:
 
 def _sections(strand: Strand) -> dict[str, Any]:
     found: dict[str, Any] = {name: _values(getattr(strand, name)) for name in OWN}
+    if strand.measures == Measures():
+        del found["measures"]
     for key, kept in (("grouping", strand.groupings), ("arrangement", strand.arrangements)):
         if kept:
             found[key] = [_values(one) for one in kept]
@@ -236,7 +242,7 @@ def _strand(table: Mapping[str, Any], number: int, known: Iterable[str], prefix:
         raise UserError(f"{dot}name must be text, not {name!r}", place=place, cure="Correct the recipe")
     if isinstance(own, bool) or not isinstance(own, int) or not 1 <= own < 2**31:
         raise UserError(f"{dot}id must be a whole number from 1, not {own!r}", place=place, cure="Leave it out")
-    models = {"relate": Relate(), "group": Group(), "chart": Chart()}
+    models = {"relate": Relate(), "measures": Measures(), "group": Group(), "chart": Chart()}
     parts = {key: _section(dot + key, table.get(key, {}), model, place) for key, model in models.items()}
 
     def kept(key: str, model: Any) -> tuple[Any, ...]:
@@ -298,9 +304,20 @@ def _replaced(model: Any, values: Mapping[str, Any], section: str, place: str) -
     fields = {f.name: f for f in dataclasses.fields(model)}
     checked = {k: _check(f"{section}.{k}", v, getattr(model, k), fields[k].metadata, place) for k, v in values.items()}
     new = replace(model, **checked)
+    if isinstance(new, Measures):
+        _known_measures(new, section, place)
     if isinstance(new, Relate) and (against := new.contradiction())[0]:
         raise UserError(f"{section}: {against[0]}", place=place, cure=against[1])
     return new
+
+
+def _known_measures(measures: Measures, section: str, place: str) -> None:
+    """Every measure and figure is one that is known."""
+    for name in measures.of_items:
+        of_column(name)
+    for name in measures.of_network:
+        if name not in FIGURES:
+            raise UserError(f"{section}.of_network cannot hold {name!r}", place=place, cure=_nearest(name, FIGURES))
 
 
 def _nearest(word: str, known: Iterable[Any]) -> str:

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from umber_knot.corpus.model import DECIDED
-from umber_knot.lineage.nodes import STAGES, Inputs, Node, Progress, needs, node_key
+from umber_knot.lineage.nodes import STAGES, Inputs, Node, Progress, measured_nodes, needs, node_key
 from umber_knot.lineage.store import Store
 
 
@@ -113,15 +113,17 @@ def ordered(inputs: Inputs, nodes: Iterable[Node]) -> list[Node]:
     return list(found)
 
 
-def wanted(inputs: Inputs, first: int = 0, kind: str = "") -> list[Node]:
-    """Every node of a study, what is looked at first: a strand, and a kind that is reconciled."""
+def wanted(inputs: Inputs, first: int = 0, kind: str = "", asked: Iterable[tuple[str, str]] = ()) -> list[Node]:
+    """Every node of a study, what is looked at first: a strand, and a kind that is reconciled; ``asked`` are further stages
+    and variants of that strand."""
     strands = sorted(inputs.recipe.strands, key=lambda s: s.id != first) if first else list(inputs.recipe.strands)
     kinds = {*inputs.recipe.reconcile.accept, *(d.kind for d in inputs.decisions if d.kind in DECIDED)} | (
         {kind} - {""}
     )
     nodes = [Node("land", s.id) for s in strands[:1]] + [Node("lettering", s.id) for s in strands[:1]]
+    nodes += [Node(stage, strands[0].id, variant) for stage, variant in asked]
     nodes += [Node("reconcile", 0, kind) for kind in sorted(kinds)] + [Node("match")]
     nodes += [Node("stability", s.id) for s in strands[:1]]
     for s in strands[1:]:
         nodes += [Node("land", s.id), Node("lettering", s.id), Node("stability", s.id)]
-    return nodes
+    return nodes + [node for s in strands for node in measured_nodes(s)]

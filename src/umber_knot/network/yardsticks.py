@@ -196,10 +196,11 @@ def yardsticks(
             rows += list(pool.map(lambda seed: watched(random_network(network, model, seed)), seeds[k : k + 2]))
             progress(len(rows), len(seeds))
     every = {name: np.array([row[name] for row in rows], np.float64) for name in here}
-    return [_compared(name, here[name], every[name]) for name in here], every
+    return [compared(name, here[name], every[name]) for name in here], every
 
 
-def _compared(name: str, here: float, values: Floats) -> Yardstick:
+def compared(name: str, here: float, values: Floats) -> Yardstick:
+    """A figure beside its values in random networks."""
     there = values[~np.isnan(values)]
     if not len(there):
         nan = float("nan")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -11,13 +10,13 @@ from typing import Any
 
 import numpy as np
 
-from umber_knot.corpus.model import Floats
 from umber_knot.errors import UserError
 from umber_knot.network.columns import item_columns
 from umber_knot.network.measures.registry import Material, columns_of, measure, of_column, possible
 from umber_knot.network.measures.whole import figures
 from umber_knot.network.model import Network
 from umber_knot.network.reading import read_network
+from umber_knot.report.measures import listed, plain
 from umber_knot.report.tables import table
 
 
@@ -41,7 +40,7 @@ def measure_file(
     found = measure(on, wanted)
     _write(out, table({**_fixed(network), **{name: listed(values) for name, values in found.items()}}))
     if summary is not None:
-        told = {name: _plain(value) for name, value in figures(network).items()}
+        told = {name: plain(value) for name, value in figures(network).items()}
         _write(summary, json.dumps(told, indent=1) + "\n")
     lines = [f"line {p.line}: {p.message}" if p.line else p.message for p in problems]
     if not network.ties:
@@ -63,20 +62,6 @@ def _fixed(network: Network) -> dict[str, list[Any]]:
     """What names each item."""
     own = item_columns(network)
     return {"id": list(network.form), "label": own["label"], "kind": own["kind"]}
-
-
-def listed(values: Floats) -> list[Any]:
-    """Values for a table: whole numbers without a point, nothing where there is none."""
-    whole = bool(np.all(np.isnan(values) | (values == np.round(values)))) and bool(
-        np.all(np.abs(np.nan_to_num(values)) < 2**53)
-    )
-    return [None if math.isnan(v) else int(v) if whole else v for v in values.tolist()]
-
-
-def _plain(value: float) -> float | int | None:
-    if math.isnan(value):
-        return None
-    return int(value) if isinstance(value, int) else value
 
 
 def _write(path: Path, text: str | bytes) -> None:

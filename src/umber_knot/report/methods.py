@@ -7,6 +7,7 @@ from collections import Counter
 from umber_knot import __version__
 from umber_knot.corpus.model import KIND_WORDS, Corpus
 from umber_knot.relate.wording import DEFINED_BY, many, told
+from umber_knot.report.measures import measure_lines
 from umber_knot.report.subject import Subject
 
 #: Topics of fewer items are only counted in the table of topics.
@@ -139,6 +140,7 @@ def methods(subject: Subject) -> str:
         lines.append(f"Rows of the joined tables that name none of them: {'; '.join(filtered.unmatched)}.")
     kept = "the largest connected part" if relate.keep == "connected" else f"all {items}, tied or not"
     lines += ["", f"Kept: {kept}. The network has {len(network):,} {items} and {network.ties:,} ties."]
+    lines += measure_lines(subject)
     lines += ["", "## Topics", ""]
     quality = (
         f"modularity with resolution {group.grain:g}" + cite("Reichardt 2006")

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
 from umber_knot.chart.drawing import Drawing
 from umber_knot.chart.parameters import Chart
 from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.group.parameters import Group
 from umber_knot.group.result import Grouped, Stable
+from umber_knot.network.measures.parameters import Measures
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.parameters import Relate
@@ -37,6 +39,8 @@ class Subject:
     stable: Stable
     drawing: Drawing
     terms: Terms | None = None
+    measures: Measures = Measures()
+    measured: Mapping[Any, Any] = field(default_factory=dict)  # (stage, strand, variant) → what was measured
 
     @property
     def network(self) -> Network:

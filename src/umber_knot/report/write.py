@@ -14,6 +14,7 @@ from umber_knot.network.node_link import node_link
 from umber_knot.reconcile.decisions import decisions_csv
 from umber_knot.relate.wording import counted_in, many, shapes, told
 from umber_knot.report.flow import flow_svg
+from umber_knot.report.measures import measure_columns, measure_files
 from umber_knot.report.methods import methods
 from umber_knot.report.png import png
 from umber_knot.report.subject import Subject
@@ -48,6 +49,7 @@ def contents(subject: Subject, theme: Theme = LIGHT) -> dict[str, bytes]:
     """File name → bytes of everything a run writes of a strand (but ``run.json``)."""
     network, formats = subject.network, subject.report.formats
     columns = item_columns(network, subject.grouped, subject.stable, subject.drawing)
+    columns |= {name: values for name, values in measure_columns(subject).items() if name not in columns}
     more = {name: values for name, values in columns.items() if name not in (*_OWN, *network.item_columns)}
     texts = {
         "items.csv": table(columns),
@@ -58,6 +60,7 @@ def contents(subject: Subject, theme: Theme = LIGHT) -> dict[str, bytes]:
         "network.graphml": "".join(graphml(network, more)),
         "flow.svg": flow_svg(subject.corpus),
         "methods.md": methods(subject),
+        **measure_files(subject),
     }
     if "csv" in formats:
         texts |= {"network-items.csv": items_table(network, more), "network-ties.csv": ties_table(network)}

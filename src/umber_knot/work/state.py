@@ -46,6 +46,7 @@ class State:
     strand: int = 1
     serial: int = 0
     kind: str = ""  # the kind looked at in Reconcile
+    asked: tuple[tuple[str, str], ...] = ()  # further stages and variants of the strand that a desk shows
 
     def corpus_key(self) -> str:
         """What the corpus follows from."""

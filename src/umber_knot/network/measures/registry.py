@@ -394,6 +394,20 @@ def of_column(column: str) -> tuple[Measure, bool]:
     return m, plain != column
 
 
+def family(column: str) -> str:
+    """What is computed together with a column: all that one pass over shortest paths gives, or the column itself."""
+    m, weighted = of_column(column)
+    end = WEIGHTED if weighted else ""
+    return f"paths{end}" if m.heavy else f"hubs{end}" if m.name in ("hub", "authority") else column
+
+
+def columns_in(family_: str) -> list[str]:
+    """The columns of a family."""
+    end = WEIGHTED if family_.endswith(WEIGHTED) else ""
+    every = [m.name + end for m in MEASURES if not end or m.weighs]
+    return [column for column in every if family(column) == family_] or [family_]
+
+
 def missing(m: Measure, on: Material) -> str:
     """What a measure needs that is not here; empty where nothing is."""
     if m.needs == "directions" and not on.network.directed:

@@ -28,7 +28,7 @@ def update(keeper: Keeper, job: Job, state: State, have: frozenset[str]) -> None
     job.part(CorpusPart(state.serial, state.corpus_key(), passed, *_ties(inputs.corpus, None), checked))
     done: dict[Node, Any] = {}
     for outcome in keeper.lineage.update(
-        inputs, job.progress, (*wanted(inputs, state.strand, state.kind), Node("columns"))
+        inputs, job.progress, (*wanted(inputs, state.strand, state.kind, state.asked), Node("columns"))
     ):
         node = outcome.node
         if STAGES[node.stage].inner:
