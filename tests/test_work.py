@@ -48,7 +48,8 @@ def test_an_update_sends_every_result_once_and_names_those_the_window_has(worker
     assert (
         isinstance(parts[0], CorpusPart)
         and sent[:2] == ["reconcile", "relate"]
-        and set(sent) == {n for n, s in STAGES.items() if not s.inner} - {"terms", "measure", "figures", "yardstick", "removal"}
+        and set(sent)
+        == {n for n, s in STAGES.items() if not s.inner} - {"terms", "measure", "figures", "yardstick", "removal"}
     )
     assert all(p.passed.file and p.passed.file.exists() for p in parts if isinstance(p, NodePart))
     keys = {p.key for p in parts if isinstance(p, (NodePart, CorpusPart))} | {

@@ -191,10 +191,13 @@ def lettering(network: Network) -> Lettering:
     )
 
 
-def sizes(network: Network, by: str = "records") -> Sizes:
-    """Size marks by ``records``, ``degree`` or ``strength``: the area of a mark is its share of the greatest value."""
-    values = {"records": network.records, "degree": network.degree(), "strength": network.strength()}
-    value = values[by].astype(np.float64)
+def sizes(network: Network, by: str = "records", measured: Floats | None = None) -> Sizes:
+    """Size marks by ``records``, ``degree``, ``strength`` or what was measured: the area of a mark is its share of the
+    greatest value, least where there is none."""
+    if measured is None:
+        values = {"records": network.records, "degree": network.degree(), "strength": network.strength()}
+        measured = values[by].astype(np.float64)
+    value = np.nan_to_num(measured)
     priority = np.lexsort((np.arange(len(network)), -network.strength(), -value)).astype(np.int32)
     return Sizes(by, value, radius_of(value, float(value.max(initial=0.0))), priority)
 

@@ -12,11 +12,11 @@ LAYERS = ("territories", "ties", "items", "labels")
 
 @dataclass(frozen=True, slots=True)
 class Chart:
-    """``name`` is what the strand keeps this arrangement by; ties lighter than ``least_tie`` are not drawn."""
+    """``name`` is what the strand keeps this arrangement by; ``size_by`` records, or a measure; ties lighter than ``least_tie`` are not drawn."""
 
     name: str = "Spread"
     layout: str = one_of("spread", "spread")
-    size_by: str = one_of("records", "records", "degree", "strength")
+    size_by: str = "records"
     tint_by: str = one_of("topic", "topic", "year")
     layers: tuple[str, ...] = one_of(LAYERS, *LAYERS)
     least_tie: float = number(0.0, 0, 1e18)

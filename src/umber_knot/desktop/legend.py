@@ -15,8 +15,9 @@ from umber_knot.desktop.parts import Link, Panel, PlainTip, Popup, Text, clear
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.theme import colour, look, sans
+from umber_knot.network.measures.registry import MEASURES
 from umber_knot.relate.wording import shapes
-from umber_knot.report.svg import SIZE_WORDS, size_samples
+from umber_knot.report.svg import size_samples, size_text, size_words
 
 
 class SizeScale(QWidget):
@@ -40,7 +41,7 @@ class SizeScale(QWidget):
             r = min(float(radius_of(np.array([value]), most)[0]) * self.canvas.view.mark_scale, 20.0)
             p.setPen(QPen(colour(look().faint), 1))
             p.drawEllipse(QPointF(at + r, 22), r, r)
-            text = f"{value:g}"
+            text = size_text(value)
             wide = p.fontMetrics().horizontalAdvance(text)
             p.setPen(colour(look().ink))
             p.drawText(QPointF(at + 2 * r + 4, 26), text)
@@ -223,7 +224,7 @@ class Legend(Panel):
         d, s = self.canvas.drawing, self.session
         if d is None or s.grouped is None:
             return
-        self.size_link.setText(SIZE_WORDS[d.size_by])
+        self.size_link.setText(size_words(d.size_by))
         self.tint_link.setText("topic" if d.tint_by == "topic" else "mean year")
         clear(self.swatches)
         if d.tint_by == "topic":
@@ -303,6 +304,11 @@ class Legend(Panel):
             ("records", "records", "in how many records an item is"),
             ("degree", "ties", "how many items it is tied to"),
             ("strength", "strength", "the summed weight of its ties"),
+            *(
+                (m.name, m.title, m.reading)
+                for m in MEASURES
+                if m.name not in ("degree", "strength") and not self.session.lacking(m)
+            ),
         ]
         self._offer(self.size_link, options, self.session.strand.chart.size_by, "chart", "size_by")
 

@@ -6,6 +6,7 @@ import dataclasses
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from umber_knot.chart.drawing import Drawing
@@ -22,6 +23,7 @@ from umber_knot.group.result import Grouped, Stable
 from umber_knot.lineage.nodes import Node
 from umber_knot.lineage.recipe import Recipe, Strand
 from umber_knot.lineage.snapshot import Snapshot
+from umber_knot.network.measures.registry import Measure, family
 from umber_knot.network.model import Network
 from umber_knot.reconcile.decisions import Resolution
 from umber_knot.relate.offered import Offered
@@ -68,6 +70,7 @@ class Published(QObject):
         self.selection = Selection()
         self.offers: dict[str, Offers] = {}
         self.reconcile_kind, self.reviewing = "person", False
+        self.asked: tuple[tuple[str, str], ...] = ()  # stages and variants that desks show beside the others
         self.preview: tuple[int, list[tuple[str, str, int]]] | None = None
         self.unread: list[tuple[str, str]] = []  # files of the last import that could not be read at all, and why
         self.columns: Any = None  # (match, sample rows) of the table asked for last
@@ -112,6 +115,7 @@ class Published(QObject):
             self.strand.id,
             self.serial,
             self.reconcile_kind,
+            self.asked,
         )
 
     @property
@@ -217,6 +221,21 @@ class Published(QObject):
     def terms(self) -> Terms | None:
         """What was found in the texts; None until they were read."""
         return self.shown.results.get(Node("terms"))
+
+    def measured(self, column: str) -> np.ndarray | None:
+        """The values of a measure of the network shown; None until they are known."""
+        found = self.shown.results.get(Node("measure", self.strand_id, family(column)))
+        return found.get(column) if found is not None else None
+
+    def lacking(self, m: Measure) -> str:
+        """What a measure needs that the network shown does not have; empty where nothing is."""
+        if self.related is None or self.corpus is None:
+            return "there is no network yet"
+        if m.needs == "directions" and not self.related.network.directed:
+            return "ties have no direction"
+        return (
+            "no record says how often it is cited" if m.needs == "citations" and not self.corpus.citations.any() else ""
+        )
 
     def mentions(self, kind: str) -> Mentions:
         """The mentions of a kind, with the forms that splits have made."""

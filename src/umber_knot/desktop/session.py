@@ -8,6 +8,7 @@ then the last one stays; nothing on screen ever combines two states.
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -58,6 +59,7 @@ class Session(Commands):
 
     def clear(self) -> None:
         super().clear()
+        self._besides: object = None  # what was asked for beside the stages, and in which state
         self._coming: Snapshot | None = None  # of the present state, as far as it has arrived
         self._held: dict[str, Any] = {}  # results by key, of what is shown and coming
         self._files: dict[str, Path | None] = {}  # key → the file it is in, for the drawing process
@@ -157,6 +159,17 @@ class Session(Commands):
             self._update_again()
         else:
             self._next()
+
+    def show_beside(self, asked: Iterable[tuple[str, str]]) -> None:
+        """Have further stages (and variants) of the network looked at computed, and kept up to date while they are shown."""
+        self.asked = tuple(dict.fromkeys((*self.asked, *asked)))
+        nodes = [Node(stage, self.strand_id, variant) for stage, variant in self.asked]
+        now = self.asked, self.strand_id, self.serial
+        if now != self._besides and any(node not in self.shown.results for node in nodes):
+            self._besides = (
+                now  # once for a state: what is under way is not given up for itself, what failed not tried again
+            )
+            self._update_again()
 
     # -- asking the worker
 

@@ -18,6 +18,7 @@ from umber_knot.desktop.desks.group import GroupDesk
 from umber_knot.desktop.desks.reconcile import ReconcileDesk
 from umber_knot.desktop.desks.relate import RelateDesk
 from umber_knot.desktop.desks.report import ReportDesk
+from umber_knot.desktop.desks.standing import StandingDesk
 from umber_knot.desktop.finder import Command, Finder
 from umber_knot.desktop.house import dress
 from umber_knot.desktop.parts import Curtain, Link, Text
@@ -61,6 +62,7 @@ class Window(QWidget):
             "group": GroupDesk(session),
             "chart": ChartDesk(session, brush),
             "report": ReportDesk(session),
+            "standing": StandingDesk(session),
         }
         self.stack = QStackedWidget()
         for desk in self.desks.values():
@@ -101,6 +103,8 @@ class Window(QWidget):
         side.addWidget(self.thread_strip, 1)
         links = QVBoxLayout()
         links.setContentsMargins(8, 0, 0, 0)
+        links.addWidget(Link("Standing", lambda: self.show_desk("standing"), 13, key="Ctrl 7"))
+        links.addSpacing(6)
         links.addWidget(Link("Find anything", self.find, 12, key="Ctrl K"))
         side.addLayout(links)
         return side
@@ -127,6 +131,7 @@ class Window(QWidget):
         ]
         return [
             *desks,
+            Command("Go to Standing", "Ctrl+7", lambda: self.show_desk("standing")),
             Command("Undo", "Ctrl+Z", self.session.undo),
             Command("Redo", "Ctrl+Shift+Z", self.session.redo),
             Command("Add files", "Ctrl+O", gather.ask_files),
@@ -164,7 +169,7 @@ class Window(QWidget):
             ("/", self._focus_filter),
             ("Ctrl+Shift+N", self.further_network),
             ("Ctrl+Shift+S", self.save_copy),
-            *((f"Ctrl+{k + 1}", lambda n=n: self.show_desk(n)) for k, n in enumerate(STAGES)),
+            *((f"Ctrl+{k + 1}", lambda n=n: self.show_desk(n)) for k, n in enumerate((*STAGES, "standing"))),
         ):
             QShortcut(QKeySequence(key), self).activated.connect(deed)
 

@@ -50,3 +50,14 @@ def shown(value: Any) -> str:
 def several(n: int, word: str) -> str:
     """A number with its word: ``1 file``, ``12 files``."""
     return f"{n:,} {word}{'s' * (n != 1)}"
+
+
+def figure(value: float) -> str:
+    """A measured number in few signs: ``0.0251``, ``3,972``, nothing where there is none.
+
+    >>> figure(0.02512345), figure(10152.4), figure(float("nan"))
+    ('0.0251', '10,152', '–')
+    """
+    if value != value:
+        return "–"
+    return f"{value:,.0f}" if abs(value) >= 1000 or value == round(value) else f"{value:.3g}"

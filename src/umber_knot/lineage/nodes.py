@@ -42,6 +42,8 @@ from umber_knot.relate.selecting import related
 from umber_knot.relate.valued import no_column
 from umber_knot.text.result import Terms
 
+#: What marks can be sized by without anything being measured.
+OF_NETWORK = ("records", "degree", "strength")
 Progress = Callable[[str, int, int], None]  # (what, done, of how many); may raise to cancel
 
 
@@ -269,7 +271,16 @@ def _lettering(inputs: Inputs, node: Node, done: Results, progress: Progress) ->
 
 
 def _sizes(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Sizes:
-    return sizes(_network(done, node), _strand(inputs, node).chart.size_by)
+    by = _strand(inputs, node).chart.size_by
+    if by in OF_NETWORK:
+        return sizes(_network(done, node), by)
+    return sizes(_network(done, node), by, done[Node("measure", node.strand, family(by))].get(by))
+
+
+def _sized_from(inputs: Inputs, node: Node) -> tuple[Node, ...]:
+    by = _strand(inputs, node).chart.size_by
+    measured = () if by in OF_NETWORK else (Node("measure", node.strand, family(by)),)
+    return (Node("relate", node.strand), *measured)
 
 
 def _places(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Standing:
@@ -286,7 +297,7 @@ def _places(inputs: Inputs, node: Node, done: Results, progress: Progress) -> St
     from umber_knot.chart.layout import layout  # here, because the kernels take long to load
 
     progress("laying out the chart", 0, 0)
-    radius = sizes(network, chart.size_by).radius
+    radius = sizes(network, chart.size_by if chart.size_by in OF_NETWORK else "records").radius
     return Standing(
         *layout(
             network,
@@ -445,7 +456,7 @@ STAGES: dict[str, Stage] = {
         keeps=False,
     ),
     "lettering": Stage(_lettering, _same_strand("relate"), _nothing),
-    "sizes": Stage(_sizes, _same_strand("relate"), lambda i, n: _strand(i, n).chart.size_by),
+    "sizes": Stage(_sizes, _sized_from, lambda i, n: _strand(i, n).chart.size_by),
     "places": Stage(
         _places,
         _same_strand("relate"),

@@ -304,6 +304,8 @@ def _replaced(model: Any, values: Mapping[str, Any], section: str, place: str) -
     fields = {f.name: f for f in dataclasses.fields(model)}
     checked = {k: _check(f"{section}.{k}", v, getattr(model, k), fields[k].metadata, place) for k, v in values.items()}
     new = replace(model, **checked)
+    if isinstance(new, Chart) and new.size_by != "records":
+        of_column(new.size_by)
     if isinstance(new, Measures):
         _known_measures(new, section, place)
     if isinstance(new, Relate) and (against := new.contradiction())[0]:

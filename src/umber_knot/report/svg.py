@@ -14,12 +14,21 @@ from umber_knot.chart.palette import Theme, ramp, tie_ink, topic_colours
 from umber_knot.chart.scene import Label, Layers, Scene, View, compose, fit, tints
 from umber_knot.corpus.model import Floats
 from umber_knot.markup import xml
+from umber_knot.network.measures.registry import of_column
 
 #: Pixels (CSS, 96 to the inch) in a millimetre.
 PX_PER_MM = 96 / 25.4
 SERIF_FAMILY = "Gentium Plus, Gentium, Charis SIL, serif"
 SANS_FAMILY = "Lato, Carlito, sans-serif"
 SIZE_WORDS = {"records": "records", "degree": "ties of an item", "strength": "strength of its ties"}
+
+
+def size_words(by: str) -> str:
+    """What the size of a mark shows, in words."""
+    if by in SIZE_WORDS:
+        return SIZE_WORDS[by]
+    m, weighted = of_column(by)
+    return m.title + (", weighted" if weighted else "")
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,6 +181,15 @@ def smooth_path(view: View, ring: Floats) -> str:
     return f"M{mid_x[0]:.1f} {mid_y[0]:.1f}{curve}Z"
 
 
+def size_text(value: float) -> str:
+    """A round value in the size legend, in few signs.
+
+    >>> size_text(450.0), size_text(4500.0), size_text(12000.0)
+    ('450', '4500', '12k')
+    """
+    return f"{value:g}" if value < 10_000 else f"{value / 1000:g}k"
+
+
 def size_samples(drawing: Drawing) -> list[float]:
     """Three round values for the size legend: near the greatest, a third and a tenth of it."""
     most = float(drawing.value.max(initial=0.0))
@@ -182,7 +200,7 @@ def size_samples(drawing: Drawing) -> list[float]:
         value = most * share
         step = 10.0 ** np.floor(np.log10(value)) / 2
         rounded = np.floor(value / step) * step
-        found.append(float(max(round(rounded), 1)) if drawing.size_by != "strength" else float(rounded))
+        found.append(float(max(round(rounded), 1)) if drawing.size_by in ("records", "degree") else float(rounded))
     return sorted(set(found), reverse=True)
 
 
@@ -192,14 +210,14 @@ def _legend(drawing: Drawing, words: PlateText, width: float, theme: Theme) -> t
     small = partial(_text, family=SANS_FAMILY, size=9.0)
     x, top = 12.0, 16.0
     parts.append(_text(x, top, "Size", theme.ink, SANS_FAMILY, 9.0, "bold"))
-    parts.append(small(x + 24, top, SIZE_WORDS[drawing.size_by], theme.faint))
+    parts.append(small(x + 24, top, size_words(drawing.size_by), theme.faint))
     scale = fit(drawing, *plate_size(drawing, width / PX_PER_MM), 14.0).mark_scale
     at = x
     most = float(drawing.value.max(initial=0.0))
     for value in size_samples(drawing):
         r = float(radius_of(np.array([value]), most)[0]) * scale
         parts.append(f'<circle cx="{_n(at + r)}" cy="{_n(top + 22)}" r="{_n(r)}" fill="none" stroke="{theme.faint}"/>')
-        parts.append(small(at + 2 * r + 4, top + 25, f"{value:g}", theme.ink))
+        parts.append(small(at + 2 * r + 4, top + 25, size_text(value), theme.ink))
         at += 2 * r + 34
     parts.append(_text(x, top + 52, "Ties", theme.ink, SANS_FAMILY, 9.0, "bold"))
     parts.append(small(x + 24, top + 52, words.ties, theme.faint))

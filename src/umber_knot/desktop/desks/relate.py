@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QGridLayout, QStackedWidget, QVBoxLayout
 from umber_knot.corpus.model import Floats
 from umber_knot.desktop.changing import add_item, ask, hand_words, link
 from umber_knot.desktop.desks.base import Desk
+from umber_knot.desktop.figures import Figures, Removal
 from umber_knot.desktop.matrix import Matrix
 from umber_knot.desktop.pages import Page, record_page_html
 from umber_knot.desktop.parts import Link, Panel, Popup, Share, Text, clear
@@ -211,7 +212,19 @@ def _told_of_ties(network: Network) -> list[Column]:
 
 class RelateDesk(Desk):
     sets_aside = True
-    shows = ("gather", "match", "columns", "relate", "group", "strand", "suggest:person", "suggest:keyword")
+    shows = (
+        "gather",
+        "match",
+        "columns",
+        "figures",
+        "yardstick",
+        "removal",
+        "relate",
+        "group",
+        "strand",
+        "suggest:person",
+        "suggest:keyword",
+    )
     needs = frozenset({"gather", "reconcile", "relate"})
 
     def __init__(self, session: Session) -> None:
@@ -254,12 +267,14 @@ class RelateDesk(Desk):
         self.ties.picked.connect(self._tie_picked)
         self.matrix.picked.connect(self._cell_picked)
         self.views = QStackedWidget()
-        for view in (self.table, self.ties, self.matrix):
+        self.figures, self.removal = Figures(session), Removal(session)
+        for view in (self.table, self.ties, self.matrix, self.figures, self.removal):
             self.views.addWidget(view)
         self.items.body.addWidget(self.views, 1)
         self.by = "topic"
         self.looks = {
-            name: Link(name, lambda name=name: self.look_at(name), 12) for name in ("items", "ties", "matrix")
+            name: Link(name, lambda name=name: self.look_at(name), 12)
+            for name in ("items", "ties", "matrix", "figures", "removal")
         }
         self.line = Text("", 12, faint=True)
         self.ordered = Link("by topic", self._choose_order, 12)
@@ -301,8 +316,13 @@ class RelateDesk(Desk):
         if self.views.currentWidget() is self.table:
             self._show_items()
             return
-        network = s.related.network
-        self.items.heading.setText("Ties" if self.views.currentWidget() is self.ties else "Matrix")
+        network, view = s.related.network, self.views.currentWidget()
+        if view in (self.figures, self.removal):
+            self.items.heading.setText("Figures" if view is self.figures else "Removal trials")
+            self.line.setText(s.strand_name())
+            view.bring_up_to_date()
+            return
+        self.items.heading.setText("Ties" if view is self.ties else "Matrix")
         if self.views.currentWidget() is self.ties:
             self._show_ties()
             return

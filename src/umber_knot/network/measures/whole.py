@@ -32,6 +32,29 @@ FIGURES = (
     "centralisation_closeness",
     "centralisation_betweenness",
 )
+#: What each figure says, and by whom it was defined.
+SAYS = {
+    "items": "items of the network",
+    "isolates": "items without any tie",
+    "ties": "ties, parallel ones and loops each",
+    "loops": "ties of an item to itself",
+    "parallel": "ties beyond the first between the same two",
+    "density": "ties over the pairs there are",
+    "mean_degree": "ties of an item on average; with directions those coming in",
+    "mean_strength": "weight of an item's ties on average",
+    "components": "parts that no tie joins",
+    "strong_components": "parts in which ties lead from each to each",
+    "largest_share": "share of the items in the largest component",
+    "diameter": "steps between the two farthest apart, in the largest component",
+    "mean_path": "steps between two on average, in the largest component",
+    "transitivity": "share of paths of two ties that are closed",
+    "mean_clustering": "share of tied neighbour pairs, averaged over items (Watts & Strogatz 1998)",
+    "reciprocity": "share of ties that are answered",
+    "assortativity": "correlation of the degrees at both ends of a tie (Newman 2002)",
+    "centralisation_degree": "how far one is above all in ties, a star being 1 (Freeman 1979)",
+    "centralisation_closeness": "how far one is nearer than all, a star being 1 (Freeman 1979)",
+    "centralisation_betweenness": "how far one is between all, a star being 1 (Freeman 1979)",
+}
 NAN = float("nan")
 
 
