@@ -5,6 +5,7 @@ import json
 import math
 from dataclasses import replace
 from fractions import Fraction
+from pathlib import Path
 
 import igraph
 import networkx as nx
@@ -459,3 +460,9 @@ def test_measures_of_a_recipe_round_trip_and_are_left_out_where_none_are():
     recipe = parse_recipe(RECIPE + "[[strand]]\nname = 'B'\n[strand.measures]\nof_items = ['katz']\n")
     assert parse_recipe(recipe.toml()) == recipe and recipe.strands[1].measures.of_items == ("katz",)
     assert "measures" not in parse_recipe("").toml()
+
+
+def test_the_page_of_measures_names_every_one():
+    page = (Path(__file__).parents[1] / "docs" / "measures.md").read_text(encoding="utf-8")
+    assert all(f"| `{m.name}` | {m.formula} |" in page for m in MEASURES)
+    assert all(f"| `{name}` |" in page for name in FIGURES)

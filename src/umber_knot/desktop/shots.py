@@ -119,14 +119,17 @@ def _take(folder: Path) -> int:
             shoot(desk)
             if desk == "gather":
                 _gathering(window, session, until, shoot)
-        window.show_desk("chart")
-        session.set_recipe("chart", tint_by="year")
-        until(lambda: session.running is None)
-        shoot("chart-years")
         session.set_recipe("relate", of="person", tie="co-authorship", min_records=3, normalise="none")
         until(lambda: session.running is None)
-        session.set_recipe("chart", tint_by="topic")
+        window.show_desk("chart")
         shoot("chart-people")
+        window.show_desk("standing")
+        standing = window.desks["standing"]
+        until(lambda: all(session.measured(c) is not None for c in standing.known()))  # type: ignore[attr-defined]
+        network = session.related.network  # type: ignore[union-attr]
+        session.select(Selection(items=(network.identity(5), network.identity(40))))
+        shoot("standing")
+        window.show_desk("chart")
         session.add_strand(of="keyword", tie="co-occurrence", min_records=5)
         until(lambda: session.running is None and "chart" in session.current)
         window.desks["chart"].stand_beside(1)  # type: ignore[attr-defined]
