@@ -466,3 +466,26 @@ def test_the_page_of_measures_names_every_one():
     page = (Path(__file__).parents[1] / "docs" / "measures.md").read_text(encoding="utf-8")
     assert all(f"| `{m.name}` | {m.formula} |" in page for m in MEASURES)
     assert all(f"| `{name}` |" in page for name in FIGURES)
+
+
+@given(st.integers(1, 5), st.integers(1, 5), st.lists(st.tuples(st.integers(0, 4), st.integers(0, 4)), max_size=14))
+@settings(max_examples=60)
+def test_two_sides_each_against_its_own_most(one, other, pairs):
+    edges = sorted({(a % one, one + b % other) for a, b in pairs})
+    kinds = np.array([0] * one + [1] * other, np.int8)
+    ours = replace(network_of(one + other, edges), kinds=("person", "venue"), kind_code=kinds)
+    graph = nx.Graph(edges)
+    graph.add_nodes_from(range(one + other))
+    top, n = set(range(one)), one + other
+    found = values(ours, "degree_two_mode", "closeness_two_mode", "betweenness_two_mode")
+    same(found["degree_two_mode"], nx.bipartite.degree_centrality(graph, top), n)
+    same(found["closeness_two_mode"], nx.bipartite.closeness_centrality(graph, top), n)
+    if one > 1 and other > 1:
+        same(found["betweenness_two_mode"], nx.bipartite.betweenness_centrality(graph, top), n)
+
+
+def test_an_estimate_is_exact_where_all_are_sources_and_is_only_made_when_asked_for():
+    ours = network_of(6, [(0, 1), (1, 2), (2, 3), (3, 4), (4, 5)])
+    found = values(ours, "betweenness", "betweenness_estimate", "betweenness_error")
+    assert np.array_equal(found["betweenness"], found["betweenness_estimate"]) and not found["betweenness_error"].any()
+    assert "betweenness_estimate" not in possible(Material(ours)) and p.seconds(ours) < 1

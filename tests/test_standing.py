@@ -139,3 +139,18 @@ def test_figures_beside_random_networks_and_removal_trials(opened, qtbot):  # no
     opened.show_desk("standing")
     qtbot.wait(200)
     opened.desks["standing"].grab()
+
+
+def test_what_would_take_over_a_minute_is_estimated_until_it_is_asked_for(opened, standing, qtbot, monkeypatch):  # noqa: F811
+    from umber_knot.desktop.desks import standing as module
+
+    monkeypatch.setattr(module, "seconds", lambda network: 240.0)
+    standing.bring_up_to_date()
+    assert "betweenness" not in standing.known() and "betweenness_estimate" in standing.known()
+    qtbot.waitUntil(lambda: opened.session.measured("betweenness_error") is not None, timeout=60_000)
+    assert "betweenness, estimated" in [c.heading for c in standing.table.rows.columns]
+    standing._choose()
+    popup = next(w for w in QApplication.topLevelWidgets() if isinstance(w, Popup) and w.isVisible())
+    link = next(one for one in popup.findChildren(Link) if one.text() == "+ betweenness (about 4 min)")
+    done(opened, qtbot, link.clicked.emit)
+    assert "betweenness" in standing.known()

@@ -233,6 +233,8 @@ class Published(QObject):
             return "there is no network yet"
         if m.needs == "directions" and not self.related.network.directed:
             return "ties have no direction"
+        if m.needs == "two kinds" and len(self.related.network.kinds) != 2:
+            return "items are of one kind"
         return (
             "no record says how often it is cited" if m.needs == "citations" and not self.corpus.citations.any() else ""
         )

@@ -15,6 +15,7 @@ from umber_knot.desktop.session import Session
 from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.wording import figure, several
+from umber_knot.network.measures.paths import seconds
 from umber_knot.network.measures.registry import MEASURES, WEIGHTED, family, of_column
 from umber_knot.network.standing import agreement, contrasts, ranks, share_below
 
@@ -35,6 +36,7 @@ class StandingDesk(Desk):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.columns: list[str] = list(FIRST)
+        self.insisted: set[str] = set()  # measures that were chosen, however long they take
         self.axes = ["degree", "betweenness"]
         self._ranked: dict[str, tuple[object, Floats, Floats]] = {}  # column → (values, ranks, shares below)
         grid = QGridLayout()
@@ -85,23 +87,32 @@ class StandingDesk(Desk):
 
     def known(self) -> list[str]:
         """The columns chosen that the network allows."""
-        return [c for c in self.columns if not self.session.lacking(of_column(c)[0])]
+        return [c for c in self.columns if not self.session.lacking(of_column(c)[0]) and not self._too_long(c)]
+
+    def _too_long(self, column: str) -> bool:
+        """Whether a measure shown at first would take over a minute: an estimate is shown instead, until it is asked for."""
+        related = self.session.related
+        heavy = of_column(column)[0].heavy and column not in self.insisted
+        return heavy and related is not None and seconds(related.network) > 60
 
     def _choose(self) -> None:
         """Which measures are shown; those that need what is not here say so."""
-        popup, grid = Popup(self), QGridLayout()
+        s, popup, grid = self.session, Popup(self), QGridLayout()
         grid.setHorizontalSpacing(22)
         grid.setVerticalSpacing(1)
         for k, m in enumerate(MEASURES):
-            row, side = k % 16, 3 * (k // 16)
-            why = self.session.lacking(m)
+            row, side = k % 18, 3 * (k // 18)
+            why = s.lacking(m)
             if why:
                 grid.addWidget(Text(f"{m.title}: {why}", 12, faint=True), row, side, 1, 2)
                 continue
             for j, column in enumerate((m.name, m.name + WEIGHTED)[: 1 + m.weighs]):
-                mark = "– " if column in self.columns else "+ "
+                mark = "– " if column in self.known() else "+ "
+                long = f" (about {seconds(s.related.network) / 60:.0f} min)" if self._too_long(column) else ""
                 link = Link(
-                    mark + (m.title if not j else "weighted"), lambda c=column: (popup.close(), self._switch(c)), 13
+                    mark + (m.title if not j else "weighted") + long,
+                    lambda c=column: (popup.close(), self._switch(c)),
+                    13,
                 )
                 link.setToolTip(f"It says {m.reading}. {m.formula} ({m.source})")
                 grid.addWidget(link, row, side + j)
@@ -109,11 +120,13 @@ class StandingDesk(Desk):
         popup.unfold(self.chosen)
 
     def _switch(self, column: str) -> None:
-        if column in self.columns:
+        shown = column in self.known()
+        self.insisted.add(column)
+        if shown:
             self.columns = [c for c in self.columns if c != column]
         else:
             order = [name for m in MEASURES for name in (m.name, m.name + WEIGHTED)]
-            self.columns = sorted([*self.columns, column], key=order.index)
+            self.columns = sorted({*self.columns, column}, key=order.index)
         self.bring_up_to_date()
 
     # -- showing
@@ -122,6 +135,8 @@ class StandingDesk(Desk):
         s = self.session
         if s.related is None:
             return
+        if seconds(s.related.network) > 60 and "betweenness_estimate" not in self.columns and not self.insisted:
+            self.columns += ["betweenness_estimate", "betweenness_error"]
         columns = self.known()
         s.show_beside([("measure", one) for one in dict.fromkeys(map(family, columns))])
         waiting = [c for c in columns if s.measured(c) is None]

@@ -18,6 +18,7 @@ from umber_knot.network.measures.degree import degree, strength
 from umber_knot.network.measures.holes import constraint, effective_size
 from umber_knot.network.measures.spectral import eigenvector, hub_and_authority, katz, pagerank
 from umber_knot.network.measures.topics import participation, within_topic_z
+from umber_knot.network.measures.two_mode import betweenness_two_mode, closeness_two_mode, degree_two_mode
 from umber_knot.network.model import Network
 
 
@@ -38,12 +39,17 @@ class Material:
     progress: p.Progress = p.quiet
 
 
+#: Sources of an estimate of betweenness.
+ESTIMATED = 1000
+
+
 class Work:
     """Measures being computed: shortest paths are found once for all that need them."""
 
     def __init__(self, on: Material, columns: Sequence[str] = ()) -> None:
         self.on, self.through = on, any(name.startswith(("betweenness", "stress")) for name in columns)
         self._paths: dict[bool, p.Paths] = {}
+        self._estimate: p.Paths | None = None
         self._hubs: dict[bool, tuple[Floats, Floats]] = {}
 
     def paths(self, weighted: bool) -> p.Paths:
@@ -54,6 +60,12 @@ class Work:
             )
         return self._paths[weighted]
 
+    def estimate(self) -> p.Paths:
+        on = self.on
+        if self._estimate is None:
+            self._estimate = p.shortest_paths(on.network, sample=ESTIMATED, seed=on.seed, progress=on.progress)
+        return self._estimate
+
     def hubs(self, weighted: bool) -> tuple[Floats, Floats]:
         if weighted not in self._hubs:
             self._hubs[weighted] = hub_and_authority(self.on.network, weighted)
@@ -61,7 +73,7 @@ class Work:
 
 
 class Measure(NamedTuple):
-    """One measure. ``weighs`` whether there is a weighted variant; ``needs`` of: directions, topics, citations; ``heavy`` where
+    """One measure. ``weighs`` whether there is a weighted variant; ``needs`` of: directions, topics, citations, two kinds; ``heavy`` where
     all shortest paths are needed; ``reading`` completes *It says …* in one sentence."""
 
     name: str
@@ -73,6 +85,7 @@ class Measure(NamedTuple):
     weighs: bool = False
     needs: str = ""
     heavy: bool = False
+    asked: bool = False  # only measured where it is asked for by name
 
 
 def _of_citations(how: Callable[[Ints, Ints, int], Floats]) -> Callable[[Work, bool], Floats]:
@@ -339,6 +352,53 @@ MEASURES: tuple[Measure, ...] = (
         needs="topics",
     ),
     Measure(
+        "degree_two_mode",
+        "degree, two-mode",
+        "ties / items of the other side",
+        "Borgatti 1997",
+        "what share of the other side it is tied to",
+        lambda w, _: degree_two_mode(w.on.network),
+        needs="two kinds",
+    ),
+    Measure(
+        "closeness_two_mode",
+        "closeness, two-mode",
+        "(n₂ + 2(n₁ − 1))/Σd · r/(n − 1)",
+        "Borgatti 1997",
+        "how near all others are, over the nearest that one of its side could be",
+        lambda w, _: closeness_two_mode(w.on.network, w.paths(False)),
+        needs="two kinds",
+        heavy=True,
+    ),
+    Measure(
+        "betweenness_two_mode",
+        "betweenness, two-mode",
+        "betweenness / greatest of its side",
+        "Borgatti 1997",
+        "how many shortest paths run through it, over the most that could through one of its side",
+        lambda w, _: betweenness_two_mode(w.on.network, w.paths(False)),
+        needs="two kinds",
+        heavy=True,
+    ),
+    Measure(
+        "betweenness_estimate",
+        "betweenness, estimated",
+        f"from the paths of {ESTIMATED:,} items chosen by seed, times n/{ESTIMATED:,}",
+        "Brandes 2007",
+        "about how many shortest paths run through it",
+        lambda w, _: w.estimate().through,
+        asked=True,
+    ),
+    Measure(
+        "betweenness_error",
+        "its standard error",
+        "from the spread of ten parts of the sample",
+        "Brandes 2007",
+        "how far the estimate is likely to be off",
+        lambda w, _: w.estimate().error if len(w.estimate().error) else np.zeros(len(w.on.network)),
+        asked=True,
+    ),
+    Measure(
         "h",
         "h",
         "greatest h with h records of h citations",
@@ -398,6 +458,8 @@ def family(column: str) -> str:
     """What is computed together with a column: all that one pass over shortest paths gives, or the column itself."""
     m, weighted = of_column(column)
     end = WEIGHTED if weighted else ""
+    if m.name in ("betweenness_estimate", "betweenness_error"):
+        return "estimate"
     return f"paths{end}" if m.heavy else f"hubs{end}" if m.name in ("hub", "authority") else column
 
 
@@ -412,6 +474,8 @@ def missing(m: Measure, on: Material) -> str:
     """What a measure needs that is not here; empty where nothing is."""
     if m.needs == "directions" and not on.network.directed:
         return "its ties have no direction"
+    if m.needs == "two kinds" and len(on.network.kinds) != 2:
+        return "its items are of one kind"
     if m.needs == "topics" and not 0 < len(on.topic) == len(on.network):
         return "no grouping is in use"
     if m.needs == "citations" and not len(on.item):
@@ -423,7 +487,7 @@ def missing(m: Measure, on: Material) -> str:
 
 def possible(on: Material) -> list[str]:
     """The names of the measures that can be computed, in their order."""
-    return [m.name for m in MEASURES if not missing(m, on)]
+    return [m.name for m in MEASURES if not m.asked and not missing(m, on)]
 
 
 def measure(on: Material, columns: Sequence[str]) -> dict[str, Floats]:
