@@ -489,3 +489,12 @@ def test_an_estimate_is_exact_where_all_are_sources_and_is_only_made_when_asked_
     found = values(ours, "betweenness", "betweenness_estimate", "betweenness_error")
     assert np.array_equal(found["betweenness"], found["betweenness_estimate"]) and not found["betweenness_error"].any()
     assert "betweenness_estimate" not in possible(Material(ours)) and p.seconds(ours) < 1
+
+
+def test_a_weight_can_be_a_distance(tmp_path):
+    text = "source,target,weight\na,b,1\nb,c,1\na,c,3\n"
+    for more, want in (((), "0"), (("--distance",), "1")):
+        _, rows = run(tmp_path, text, "--measures", "betweenness_weighted", *more)
+        assert rows[1]["betweenness_weighted"] == want
+    recipe = parse_recipe('[measures]\nof_items = ["closeness_weighted"]\nweights = "distance"\n')
+    assert parse_recipe(recipe.toml()) == recipe

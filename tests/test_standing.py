@@ -154,3 +154,32 @@ def test_what_would_take_over_a_minute_is_estimated_until_it_is_asked_for(opened
     link = next(one for one in popup.findChildren(Link) if one.text() == "+ betweenness (about 4 min)")
     done(opened, qtbot, link.clicked.emit)
     assert "betweenness" in standing.known()
+
+
+def test_the_distribution_of_any_measure_and_items_chosen_from_it(opened, qtbot):  # noqa: F811
+    opened.show_desk("relate")
+    desk, s = opened.desks["relate"], opened.session
+    plot, values = desk.degrees, s.related.network.degree()
+    assert np.array_equal(plot.values, values)
+    frame = plot._frame()
+    a, b = (QPoint(round(frame.left() + plot._share(v) * frame.width()), 60) for v in (5, 20))
+    QTest.mousePress(plot, Qt.MouseButton.LeftButton, pos=a)
+    QTest.mouseMove(plot, b)
+    QTest.mouseRelease(plot, Qt.MouseButton.LeftButton, pos=b)
+    chosen = [s.item(one) for one in s.selection.items]
+    assert {4, 21}.isdisjoint(values[chosen].tolist()) and set(values[(values > 5) & (values < 20)]) <= set(values[chosen])
+    for way in ("log", "cumulative", "counts"):
+        desk._switch_scale()
+        assert plot.way == way
+        plot.grab()
+        for v in (9.0, 20.0):
+            assert plot._value(plot._share(v)) == pytest.approx(v)
+    desk._choose_measure()
+    popup = next(w for w in QApplication.topLevelWidgets() if isinstance(w, Popup) and w.isVisible())
+    link = next(one for one in popup.findChildren(Link) if one.text() == "clustering")
+    done(opened, qtbot, link.clicked.emit)
+    qtbot.waitUntil(lambda: len(plot.values) == len(s.related.network), timeout=60_000)
+    assert plot.caption == "clustering" and plot.values.max() <= 1
+    plot.grab()
+    done(opened, qtbot, lambda: s.set_recipe("relate", min_records=900))
+    plot.grab()

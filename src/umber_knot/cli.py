@@ -69,6 +69,7 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--summary", type=Path, metavar="JSON", help="figures of the whole network")
     one.add_argument("--measures", default="", metavar="NAMES", help="parted by commas; left out: all that can be had")
     one.add_argument("--weighted", action="store_true", help="the weighted variants, too")
+    one.add_argument("--distance", action="store_true", help="a weight is a distance, not closeness")
     way = one.add_mutually_exclusive_group()
     way.add_argument("--directed", action="store_true", default=None, help="ties run from source to target")
     way.add_argument("--undirected", dest="directed", action="store_false", help="ties have no direction")
@@ -145,7 +146,9 @@ def _measure(options: argparse.Namespace) -> int:
     from umber_knot.report.measured import measure_file
 
     names = [name.strip() for name in options.measures.split(",") if name.strip()]
-    for line in measure_file(options.network, options.out, options.summary, names, options.weighted, options.directed):
+    for line in measure_file(
+        options.network, options.out, options.summary, names, options.weighted, options.directed, options.distance
+    ):
         print(line, file=sys.stderr)
     return 0
 

@@ -6,11 +6,12 @@ import math
 from collections.abc import Callable, Sequence
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from umber_knot.desktop.theme import colour, look, sans
+from umber_knot.desktop.wording import figure
 
 
 class Curves(QWidget):
@@ -159,59 +160,139 @@ class Curves(QWidget):
 
 
 class Histogram(QWidget):
-    """Bars over whole numbers, with a marked mean; ``log`` shows both scales logarithmic as dots."""
+    """How often values occur, as bars; or on log scales, or cumulative: the share of items at least so great, on log
+    scales. Mean and median are marked; dragging along chooses the items between two values."""
+
+    WAYS = ("counts", "log", "cumulative")
+    between = pyqtSignal(float, float)
 
     def __init__(self, caption: str) -> None:
         super().__init__()
         self.values: np.ndarray = np.zeros(0)
-        self.caption, self.log = caption, False
+        self.caption, self.way = caption, "counts"
+        self._drag: tuple[float, float] | None = None
         self.setMinimumHeight(110)
+        self.setMouseTracking(True)
+        self.setToolTip("Drag along to select the items between two values")
 
     def show_values(self, values: np.ndarray, caption: str = "") -> None:
-        self.values, self.caption = values, caption or self.caption
+        """Values of the items; those that are NaN or infinite are left out."""
+        values = values.astype(np.float64)
+        self.values, self.caption = values[np.isfinite(values)], caption or self.caption
         self.update()
+
+    def _frame(self) -> QRectF:
+        return QRectF(36, 18, self.width() - 50, self.height() - 52)
+
+    def _span(self) -> tuple[float, float]:
+        low, high = min(float(self.values.min()), 0.0), float(self.values.max())
+        return low, high if high > low else low + 1
+
+    def _share(self, value: float) -> float:
+        """How far along a value is: of logarithmic ways from the least above 0."""
+        low, high = self._span()
+        if self.way == "counts":
+            whole = self._whole()
+            return (value - low + 0.5 * whole) / (high - low + whole)
+        least = self._least()
+        return math.log(max(value, least) / least) / max(math.log(max(high, least) / least), 1e-9)
+
+    def _value(self, share: float) -> float:
+        low, high = self._span()
+        if self.way == "counts":
+            whole = self._whole()
+            return low - 0.5 * whole + share * (high - low + whole)
+        least = self._least()
+        return float(least * (max(high, least) / least) ** share)
+
+    def _least(self) -> float:
+        above = self.values[self.values > 0]
+        return float(above.min()) if len(above) else 1.0
+
+    def _whole(self) -> int:
+        return int(bool((self.values == np.round(self.values)).all()))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        c = look()
-        f = QRectF(36, 18, self.width() - 50, self.height() - 52)
+        c, f = look(), self._frame()
         p.setFont(sans(12))
         p.setPen(colour(c.faint))
         if not len(self.values):
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "no items")
             return
-        high = int(self.values.max())
-        counts = np.bincount(self.values.astype(np.int64))
-        most = int(counts.max())
-        if self.log:
-            top, wide = math.log(most + 1), math.log(max(high, 1) + 1)
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(colour(c.bar))
-            for k in np.flatnonzero(counts).tolist():
-                x = f.left() + f.width() * math.log(k + 1) / max(wide, 1e-9)
-                p.drawEllipse(QPointF(x, f.bottom() - f.height() * math.log(counts[k] + 1) / top), 2.6, 2.6)
-        else:
-            bins = max(1, min(high + 1, int(f.width() // 6)))
-            each = -(-(high + 1) // bins)
-            counts = np.add.reduceat(counts, np.arange(0, len(counts), each))
-            most, step = int(counts.max()), f.width() / len(counts)
-            for k, n in enumerate(counts.tolist()):
-                h = f.height() * n / most
-                p.fillRect(QRectF(f.left() + k * step, f.bottom() - h, max(step - 1.5, 1), h), colour(c.bar))
-        mean = float(self.values.mean())
-        x = f.left() + f.width() * (
-            math.log(mean + 1) / max(math.log(high + 1), 1e-9) if self.log else (mean + 0.5) / max(high + 1, 1)
-        )
-        p.setPen(QPen(colour(c.verdigris), 1.2, Qt.PenStyle.DashLine))
-        p.drawLine(QPointF(x, f.top() - 6), QPointF(x, f.bottom()))
-        p.setPen(colour(c.verdigris))
-        p.drawText(QPointF(x + 5, f.top() + 4), f"mean {mean:.1f}")
+        if self._drag is not None:
+            a, b = sorted(f.left() + self._share(v) * f.width() for v in self._drag)
+            p.fillRect(QRectF(a, f.top(), b - a, f.height()), colour(c.verdigris, 0.15))
+        most = self._bars(p, f) if self.way == "counts" else self._dots(p, f)
+        mean, median = float(self.values.mean()), float(np.median(self.values))
+        for k, (word, value) in enumerate((("mean", mean), ("median", median))):
+            x = f.left() + f.width() * self._share(value)
+            p.setPen(QPen(colour(c.verdigris), 1.2, Qt.PenStyle.DashLine if not k else Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(x, f.top() - 6 * (not k)), QPointF(x, f.bottom()))
+            p.setPen(colour(c.verdigris))
+            x = min(x + 5, f.right() - 86)
+            p.drawText(QPointF(x, f.top() + 4 + 15 * k), f"{word} {figure(value)}")
         p.setPen(colour(c.faint))
-        p.drawText(QRectF(0, f.top() - 8, f.left() - 6, 16), Qt.AlignmentFlag.AlignRight, f"{most:,}")
-        p.drawText(QRectF(f.left(), f.bottom() + 3, 40, 16), Qt.AlignmentFlag.AlignLeft, "0")
-        p.drawText(QRectF(f.right() - 60, f.bottom() + 3, 60, 16), Qt.AlignmentFlag.AlignRight, f"{high:,}")
+        p.drawText(QRectF(0, f.top() - 8, f.left() - 6, 16), Qt.AlignmentFlag.AlignRight, most)
+        first = self._span()[0] if self.way == "counts" else self._least()
+        p.drawText(QRectF(f.left(), f.bottom() + 3, 60, 16), Qt.AlignmentFlag.AlignLeft, figure(first))
+        p.drawText(QRectF(f.right() - 60, f.bottom() + 3, 60, 16), Qt.AlignmentFlag.AlignRight, figure(self._span()[1]))
         p.drawText(QRectF(f.left(), f.bottom() + 17, f.width(), 16), Qt.AlignmentFlag.AlignRight, self.caption)
+
+    def _bars(self, p: QPainter, f: QRectF) -> str:
+        low, high = self._span()
+        whole = self._whole()
+        room = max(1, int(f.width() // 6))
+        if whole:
+            every = int(high - low) + 1
+            each = -(-every // min(every, room))
+            edges = np.arange(low, high + 1 + each, each) - 0.5
+        else:
+            edges = np.linspace(low, high, min(room, 40) + 1)
+        counts = np.histogram(self.values, edges)[0]
+        most = int(counts.max())
+        scale = f.width() / (high - low + whole)
+        for a, b, n in zip(edges.tolist(), edges[1:].tolist(), counts.tolist()):
+            x = f.left() + (a - low + 0.5 * whole) * scale
+            h = f.height() * n / most
+            p.fillRect(QRectF(x, f.bottom() - h, max((b - a) * scale - 1.5, 1), h), colour(look().bar))
+        return f"{most:,}"
+
+    def _dots(self, p: QPainter, f: QRectF) -> str:
+        """Values above 0 on log scales: how many have each, or the share that is at least so great."""
+        values, counts = np.unique(self.values[self.values > 0], return_counts=True)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(colour(look().bar))
+        if self.way == "cumulative":
+            heights = np.cumsum(counts[::-1])[::-1] / len(self.values)
+            least = 1.0 / len(self.values)
+            up = np.log(heights / least) / max(math.log(1.0 / least), 1e-9)
+        else:
+            up = np.log(counts + 1) / math.log(int(counts.max(initial=1)) + 1)
+        for value, share in zip(values.tolist(), up.tolist()):
+            p.drawEllipse(QPointF(f.left() + f.width() * self._share(value), f.bottom() - f.height() * share), 2.6, 2.6)
+        return "100%" if self.way == "cumulative" else f"{int(counts.max(initial=0)):,}"
+
+    def _at(self, x: float) -> float:
+        f = self._frame()
+        return self._value(min(max((x - f.left()) / f.width(), 0.0), 1.0))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if len(self.values):
+            self._drag = (self._at(event.position().x()),) * 2  # type: ignore[assignment]
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if self._drag is not None:
+            self._drag = self._drag[0], self._at(event.position().x())
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._drag is not None:
+            low, high = sorted(self._drag)
+            self._drag = None
+            self.update()
+            self.between.emit(low, high)
 
 
 class YearBrush(QWidget):

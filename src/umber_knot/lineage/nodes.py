@@ -375,6 +375,7 @@ def _measure(inputs: Inputs, node: Node, done: Results, progress: Progress) -> d
     related, said = done[Node("relate", node.strand)], node.variant.replace("_", " ")
     topics: Grouped | None = done.get(Node("topics", node.strand)) if _of_topics(node) else None
     on = measuring(inputs.corpus, related, topics, lambda n, of: progress(f"measuring {said}", n, of))
+    on = dataclasses.replace(on, lengths=_strand(inputs, node).measures.weights == "distance")
     return measure(on, [c for c in columns_in(node.variant) if not missing(of_column(c)[0], on)])
 
 
@@ -472,7 +473,9 @@ STAGES: dict[str, Stage] = {
         lambda i, n: _memory(i.of(n.strand).identities, grouping_base(i, n.strand)),
         keeps=False,
     ),
-    "measure": Stage(_measure, _measure_needs, _nothing),
+    "measure": Stage(
+        _measure, _measure_needs, lambda i, n: n.variant == "paths_weighted" and _strand(i, n).measures.weights
+    ),
     "figures": Stage(_figures, _same_strand("relate"), _nothing),
     "yardstick": Stage(_yardstick, _same_strand("relate"), _nothing),
     "removal": Stage(_removal, _same_strand("relate"), _nothing),

@@ -27,13 +27,14 @@ def measure_file(
     names: Sequence[str] = (),
     weighted: bool = False,
     directed: bool | None = None,
+    distance: bool = False,
 ) -> list[str]:
     """Write the measures of a network file's items, and the figures of the whole; lines to say."""
     options = {} if directed is None else {"direction": "directed" if directed else "undirected"}
     network, problems = read_network(path, options)
     if directed is not None:
         network = turned_to(network, directed)
-    on = Material(network)
+    on = Material(network, lengths=distance)
     wanted = columns_of(names or possible(on), weighted)
     for name in wanted:
         of_column(name)

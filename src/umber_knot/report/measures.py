@@ -94,7 +94,8 @@ def measure_lines(subject: Subject) -> list[str]:
     lines = [""]
     for column in m.of_items:
         one, weighted = of_column(column)
-        read = ", weights read as closeness (a tie's length is 1/w)" if weighted and one.heavy else ""
+        way = "distances" if m.weights == "distance" else "closeness (a tie's length is 1/w)"
+        read = f", weights read as {way}" if weighted and one.heavy else ""
         lines.append(f"- {column}: {one.formula}{', weighted' if weighted else ''}{read} ({one.source})")
     if sticks := yardsticks_of(subject):
         lines.append(

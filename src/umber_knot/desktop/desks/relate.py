@@ -24,8 +24,9 @@ from umber_knot.desktop.tables import Column, Table
 from umber_knot.desktop.theme import look
 from umber_knot.desktop.tying import column_options, tie_words
 from umber_knot.desktop.why import tie_html
-from umber_knot.desktop.wording import several
+from umber_knot.desktop.wording import figure, several
 from umber_knot.network.matrix import ORDERS
+from umber_knot.network.measures.registry import BY_NAME, MEASURES, family
 from umber_knot.network.model import Network, years
 from umber_knot.relate.listing import emptied, listed, strongest_tie, way_back
 from umber_knot.relate.parameters import Relate
@@ -217,6 +218,7 @@ class RelateDesk(Desk):
         "match",
         "columns",
         "figures",
+        "measure",
         "yardstick",
         "removal",
         "relate",
@@ -244,10 +246,14 @@ class RelateDesk(Desk):
         self.cutting = Link("by weight", self._switch_cut, 12)
         remain.head.addWidget(self.cutting)
         remain.body.addWidget(self.curves, 1)
-        degrees = Panel("Ties of an item")
+        degrees = Panel("How many have")
+        self.distributed = "degree"
+        self.measure = Link("degree", self._choose_measure, 12)
+        degrees.head.addWidget(self.measure)
         self.scale = Link("counts", self._switch_scale, 12)
         degrees.head.addWidget(self.scale)
         self.degrees = Histogram("ties of an item")
+        self.degrees.between.connect(self._select_between)
         degrees.body.addWidget(self.degrees, 1)
         out = Panel("What the sentence leaves out")
         self.steps = QVBoxLayout()
@@ -411,9 +417,54 @@ class RelateDesk(Desk):
             self.curves.show_counts(at, f.curve_items, f.curve_ties, r.min_records, s.words(), "records")
 
     def _switch_scale(self) -> None:
-        self.degrees.log = not self.degrees.log
-        self.scale.setText("log" if self.degrees.log else "counts")
+        ways = Histogram.WAYS
+        self.degrees.way = ways[(ways.index(self.degrees.way) + 1) % len(ways)]
+        self.scale.setText(self.degrees.way)
         self.degrees.update()
+
+    def _choose_measure(self) -> None:
+        """Which measure's distribution is shown."""
+        popup, grid = Popup(self), QGridLayout()
+        grid.setHorizontalSpacing(20)
+        grid.setVerticalSpacing(1)
+        known = [m for m in MEASURES if not self.session.lacking(m) and not m.asked]
+        for k, m in enumerate(known):
+            link = Link(m.title, lambda name=m.name: (popup.close(), self._distribute(name)), 13)
+            link.setToolTip(f"It says {m.reading}")
+            grid.addWidget(link, k % 14, k // 14)
+        popup.body.addLayout(grid)
+        popup.unfold(self.measure)
+
+    def _distribute(self, name: str) -> None:
+        self.distributed = name
+        self._show_distribution()
+
+    def _show_distribution(self) -> None:
+        """How often the values of a measure occur; the degree is there without being measured."""
+        s, m = self.session, BY_NAME[self.distributed]
+        if s.related is None:
+            return
+        if s.lacking(m):  # of a network that was looked at before
+            self.distributed, m = "degree", BY_NAME["degree"]
+        self.measure.setText(m.title)
+        if m.name == "degree":
+            self.degrees.show_values(s.related.network.degree(), f"ties of a {s.words(1)}")
+            return
+        s.show_beside([("measure", family(m.name))])
+        found = s.measured(m.name)
+        self.degrees.show_values(
+            found if found is not None else np.zeros(0), m.title if found is not None else "measuring …"
+        )
+
+    def _select_between(self, low: float, high: float) -> None:
+        """Select the items whose values lie between two."""
+        s = self.session
+        network = s.related.network
+        values = network.degree().astype(float) if self.distributed == "degree" else s.measured(self.distributed)
+        if values is not None:
+            inside = np.flatnonzero((values >= low) & (values <= high))
+            s.select(Selection(items=tuple(network.identity(i) for i in inside.tolist())))
+            s.said.emit("Selected", f"{several(len(inside), 'item')} between {figure(low)} and {figure(high)}", "note")
 
     def bring_up_to_date(self) -> None:
         s = self.session
@@ -423,9 +474,8 @@ class RelateDesk(Desk):
         self.strand.bring_up_to_date()
         if s.related is None:
             return
-        f = s.related.filtered
         self._show_curves()
-        self.degrees.show_values(f.network.degree(), f"ties of a {s.words(1)}")
+        self._show_distribution()
         self._show_steps()
         self._show_view()
         self._show_why()

@@ -11,6 +11,7 @@ from umber_knot.desktop.desks.base import Desk
 from umber_knot.desktop.parts import Link, Panel, Popup, Text, scrolling
 from umber_knot.desktop.profiles import Place, Profile, Row, Scatter
 from umber_knot.desktop.selection import Selection
+from umber_knot.desktop.sentence import Choice, Word
 from umber_knot.desktop.session import Session
 from umber_knot.desktop.strands import strand_words
 from umber_knot.desktop.tables import Column, Table
@@ -142,14 +143,27 @@ class StandingDesk(Desk):
         waiting = [c for c in columns if s.measured(c) is None]
         n = len(s.related.network)
         measuring = f"; still measuring {title_of(waiting[0])} …" if waiting else ""
-        self.sentence.say(
-            *strand_words(s), "Where", f"{n:,} {s.words(n)}", f"stand in {several(len(columns), 'measure')}{measuring}"
-        )
+        stand = f"stand in {several(len(columns), 'measure')}{measuring}"
+        self.sentence.say(*strand_words(s), "Where", f"{n:,} {s.words(n)}", stand, *self._weights())
         for k, axis in enumerate(self.axes):
             if axis not in columns and columns:
                 self.axes[k] = columns[min(k, len(columns) - 1)]
         self._show_table()
         self._show_items()
+
+    def _weights(self) -> list[Word]:
+        """How weights are read on paths, where paths with weights are shown."""
+        if not any(name.endswith(WEIGHTED) and of_column(name)[0].heavy for name in self.known()):
+            return []
+        options = [
+            ("closeness", "closeness", "the heavier a tie the shorter: its length is 1/w"),
+            ("distance", "distances", "the heavier a tie the longer: its length is w"),
+        ]
+        now = self.session.strand.measures.weights
+        return [
+            "; weights read as",
+            Choice(now, options, lambda way: self.session.set_recipe("measures", weights=str(way)), "weights"),
+        ]
 
     def values(self, column: str) -> tuple[Floats, Floats, Floats] | None:
         """(values, ranks, shares below) of a column; None until it is measured."""

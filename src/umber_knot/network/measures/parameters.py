@@ -15,10 +15,12 @@ ORDERS = ("random", "degree", "degree_recomputed", "betweenness", "betweenness_r
 class Measures:
     """``of_items`` are columns of ``items.csv`` (see the registry), ``of_network`` figures of ``summary.json``, empty for none;
     ``yardstick`` is the model of ``runs`` random networks beside the network, ``removal`` the orders of removal trials, at
-    random from so many seeds too; all from ``seed`` on."""
+    random from so many seeds too; all from ``seed`` on. ``weights`` say what a weight is on a path: closeness, whose
+    length is 1/w, or the distance itself."""
 
     of_items: tuple[str, ...] = ()
     of_network: tuple[str, ...] = ()
+    weights: str = one_of("closeness", "closeness", "distance")
     yardstick: str = one_of("", "", *MODELS)
     runs: int = number(20, 1, 1000)
     removal: tuple[str, ...] = one_of((), *ORDERS)
