@@ -231,8 +231,11 @@ class Histogram(QWidget):
             p.setPen(QPen(colour(c.verdigris), 1.2, Qt.PenStyle.DashLine if not k else Qt.PenStyle.DotLine))
             p.drawLine(QPointF(x, f.top() - 6 * (not k)), QPointF(x, f.bottom()))
             p.setPen(colour(c.verdigris))
-            x = min(x + 5, f.right() - 86)
-            p.drawText(QPointF(x, f.top() + 4 + 15 * k), f"{word} {figure(value)}")
+            text = f"{word} {figure(value)}"
+            wide = p.fontMetrics().horizontalAdvance(text)
+            left = x + 5 if value == max(mean, median) else x - wide - 5
+            left = left if left > f.left() else x + 5
+            p.drawText(QPointF(min(left, f.right() - wide), f.top() + 4 + 15 * k), text)
         p.setPen(colour(c.faint))
         p.drawText(QRectF(0, f.top() - 8, f.left() - 6, 16), Qt.AlignmentFlag.AlignRight, most)
         first = self._span()[0] if self.way == "counts" else self._least()

@@ -166,10 +166,13 @@ class Session(Commands):
         nodes = [Node(stage, self.strand_id, variant) for stage, variant in self.asked]
         now = self.asked, self.strand_id, self.serial
         if now != self._besides and any(node not in self.shown.results for node in nodes):
-            self._besides = (
-                now  # once for a state: what is under way is not given up for itself, what failed not tried again
-            )
-            self._update_again()
+            # once for a state: what is under way is not given up for itself, and what failed is not tried again
+            self._besides = now
+            self._outdated = True  # what another desk waits for is finished first
+            if not self.schedule.busy:
+                self._next()
+            elif self.task == "update":
+                self.schedule.cancel()
 
     # -- asking the worker
 

@@ -517,10 +517,10 @@ class RelateDesk(Desk):
         offers = s.offers.get(relate.of)
         if offers is not None and offers.effects and relate.min_records > 1:
             lift = sum(e.lifts() for e in offers.effects)
-            lifted = f"; {lift:,} suggestion{'s' * (lift != 1)} would lift one over it" if lift else ""
+            lifted = f"; merges would lift {lift:,}" if lift else ""
         least = relate.min_records
         self.items.heading.setText(s.words().capitalize())
-        self.line.setText(f"the line is at {several(least, 'record')}; {rows.under:,} below it{lifted}")
+        self.line.setText(f"{rows.under:,} below {several(least, 'record')}{lifted}")
         titles = []
         if relate.kinds == ("record",):
             title = s.corpus.title
