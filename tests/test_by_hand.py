@@ -15,6 +15,7 @@ from umber_knot.cli import main
 from umber_knot.corpus.assemble import corpus_of
 from umber_knot.corpus.by_hand import changes_of, fault_of, scope_of, scope_words
 from umber_knot.corpus.model import Decision, RawRecord, Source
+from umber_knot.corpus.named import named_columns
 from umber_knot.desktop.changing import add_item, follow
 from umber_knot.desktop.parts import Popup
 from umber_knot.desktop.selection import Selection, written
@@ -115,6 +116,15 @@ def test_what_is_not_in_the_material_is_made_and_can_be_tied():
     assert len(found.filtered.unapplied) == 1  # A is there anyway
 
 
+def test_an_item_made_among_records_is_no_record():
+    raw = [RawRecord(k + 1, title=f"On mud {k}", persons=["A"], year=1990 + k) for k in range(2)]
+    corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", 2), raw)])
+    corpus = corpus.knowing(named_columns(corpus, []).by_name())
+    hand = [Decision("item", "add", "lost book", "", "strand=1")]
+    found, items, _ = network(corpus, hand, tie="similarity", of="record", column="year")
+    assert "lost book" in items and len(found.network) == 3 and np.isnat(found.network.first[2])
+
+
 def test_names_that_mean_two_items_need_their_kind():
     raw = [RawRecord(1, title="On mud", persons=["Mud"], venue="Mud", year=1990)]
     corpus = corpus_of([(Source("s", "s", "RIS", "utf-8", "", 1), raw)])
@@ -157,6 +167,7 @@ def test_a_run_takes_changes_from_the_file_of_decisions_and_says_what_it_could_n
         'tie,add,"Sedge, W","Dray, T",strand=1 weight=2,\n'
         'tie,weigh,"Dray, T",Nobody,strand=1 weight=2,\n'
         'tie,stretch,"Dray, T","Marl, J",,\n'
+        "item,add,Curlew,,strand=7,\n"
     )
     (tmp_path / "r.toml").write_text('[gather]\nsources = ["a.ris"]\n[reconcile]\ndecisions = ["d.csv"]\n')
     assert main(["run", str(tmp_path / "r.toml"), "--out", str(tmp_path / "out")]) == 0
@@ -167,7 +178,8 @@ def test_a_run_takes_changes_from_the_file_of_decisions_and_says_what_it_could_n
     assert rows[frozenset(("Sedge, W", "Dray, T"))] == 2
     assert "by hand: 2 → 3 items (1 added)" in (tmp_path / "out" / "methods.md").read_text()
     kept, problems = read_decisions(tmp_path / "out" / "decisions.csv")
-    assert len(kept) == 3 and not problems  # what was read is written, and reads back
+    assert "there is no strand 7" in said
+    assert len(kept) == 4 and not problems  # what was read is written, and reads back
 
 
 def test_by_hand_in_the_window(opened, qtbot):  # noqa: F811

@@ -167,7 +167,9 @@ def test_the_distribution_of_any_measure_and_items_chosen_from_it(opened, qtbot)
     QTest.mouseMove(plot, b)
     QTest.mouseRelease(plot, Qt.MouseButton.LeftButton, pos=b)
     chosen = [s.item(one) for one in s.selection.items]
-    assert {4, 21}.isdisjoint(values[chosen].tolist()) and set(values[(values > 5) & (values < 20)]) <= set(values[chosen])
+    assert {4, 21}.isdisjoint(values[chosen].tolist()) and set(values[(values > 5) & (values < 20)]) <= set(
+        values[chosen]
+    )
     for way in ("log", "cumulative", "counts"):
         desk._switch_scale()
         assert plot.way == way

@@ -8,7 +8,7 @@ column=party value=north``, and ``kind=venue`` where items of two kinds have one
 from __future__ import annotations
 
 import shlex
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import NamedTuple
 
 from umber_knot.corpus.model import ON_NETWORK, Decision
@@ -68,6 +68,12 @@ def fault_of(d: Decision) -> str:
     except ValueError as error:
         return str(error)
     return "" if d.decision != "set" or words.column else "no column is named"
+
+
+def strays(decisions: Iterable[Decision], strands: Collection[int]) -> list[tuple[Decision, str]]:
+    """Changes by hand that are of no strand there is, and why."""
+    own = [d for d in decisions if d.kind in ON_NETWORK and not fault_of(d)]
+    return [(d, f"there is no strand {n}") for d in own if (n := scope_words(d).strand) not in strands]
 
 
 def changes_of(decisions: Iterable[Decision], strand: int) -> tuple[Decision, ...]:

@@ -168,7 +168,7 @@ class Evidence(QWidget):
     def _title(self, identity: Item, entity: int) -> str:
         """The title of a record that is an item, as a link to it."""
         s = self.session
-        if identity[0] != "record":
+        if identity[0] != "record" or entity >= len(s.corpus):
             return ""
         title = s.corpus.title[entity] or "(no title)"
         return f'<p class="serif" style="margin:0 0 4px 0">{anchor("record", int(s.corpus.id[entity]), title)}</p>'

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from umber_knot import __version__
+from umber_knot.corpus.by_hand import strays
 from umber_knot.corpus.checking import check
 from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.corpus.written import Reading
@@ -60,6 +61,8 @@ def run_recipe(recipe: Recipe, out: Path, say: Say = lambda text: None) -> dict[
         corpus, key, tuple(decisions), recipe, reading=Reading(partial(texts, sources), partial(extras, sources))
     )
     outcomes = {o.node: o for o in Lineage().update(inputs, lambda what, done, of: None, wanted(inputs))}
+    for decision, why in strays(decisions, {s.id for s in recipe.strands}):
+        say(f"change by hand not applied ({decision.decision} {decision.form!r}): {why}")
     for _, why in corpus.flow.unapplied:
         say(f"decision not applied: {why}")
     for node, o in outcomes.items():

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any
 
 from umber_knot.chart.drawing import Drawing
+from umber_knot.corpus.by_hand import strays
 from umber_knot.corpus.checking import SourceCheck
 from umber_knot.corpus.model import Corpus, Decision
 from umber_knot.corpus.steps import Item, Spot
@@ -51,6 +52,7 @@ class Snapshot:
         """Decisions that could not be carried out, and why; of records those whose names mean none."""
         found = [one for node, r in self.results.items() if node.stage == "reconcile" for one in r.resolution.unapplied]
         found += [one for node, r in self.results.items() if node.stage == "relate" for one in r.filtered.unapplied]
+        found += strays(self.decisions, {s.id for s in self.recipe.strands})
         why = dict(self.corpus.flow.unapplied) if self.corpus is not None else {}
         for d in self.decisions:
             name = next((t for t in (d.form, d.preferred) if t in why), None) if d.kind == "record" else None

@@ -49,8 +49,8 @@ def loops(corpus: Corpus, record: Ints, item: Ints, sentence: Relate) -> tuple[I
     if sentence.loops != "kept":
         return record[:0], item[:0]
     ties = np.zeros(len(corpus), np.bool_)
-    for r in corpus.type.containing("tie").tolist():
-        ties[r] = corpus.type[r] == "tie"
+    ties[corpus.type.containing("tie")] = True
+    ties &= corpus.type.lengths() == len("tie")
     alone = np.bincount(record, minlength=len(corpus)) == 1
     here = (ties & alone)[record]
     return record[here], item[here]

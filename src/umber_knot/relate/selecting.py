@@ -189,7 +189,9 @@ def normalised(counted: Counted, how: str, ties: Bools) -> Floats:
 def _network(corpus: Corpus, counted: Counted) -> Network:
     """Every thing as an item; a record dates itself, anything else is dated by its records."""
     whole, n = counted.things, len(counted.things)
-    item, record = (counted.item, counted.record) if whole.kinds != ("record",) else (np.arange(n),) * 2
+    item, record = counted.item, counted.record
+    if whole.kinds == ("record",):
+        item = record = np.arange(min(n, len(corpus)))  # what was made by hand is no record
     first, last = np.full(n, np.iinfo(np.int32).max, np.int32), np.full(n, UNDATED, np.int32)
     np.minimum.at(first, item, late(corpus.begin[record]))
     np.maximum.at(last, item, corpus.end[record])

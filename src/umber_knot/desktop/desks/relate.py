@@ -524,7 +524,16 @@ class RelateDesk(Desk):
         titles = []
         if relate.kinds == ("record",):
             title = s.corpus.title
-            titles = [Column("title", lambda i: title[int(rows.thing[i])], None, 250, serif=True, faint=True)]
+            titles = [
+                Column(
+                    "title",
+                    lambda i: title[int(rows.thing[i])] if rows.thing[i] < len(title) else "made by hand",
+                    None,
+                    250,
+                    serif=True,
+                    faint=True,
+                )
+            ]
         cited = "cited by" if relate.tie == "co-citation" else "records"
         further = self._further_columns(len(rows.label))
         self.table.show_rows(
