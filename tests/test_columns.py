@@ -21,7 +21,7 @@ from umber_knot.corpus.model import Mentions, RawRecord, Source, fold
 from umber_knot.corpus.named import LONGEST, named_columns, numbers
 from umber_knot.corpus.study import Study
 from umber_knot.corpus.texts import Texts
-from umber_knot.desktop.parts import Link, Popup
+from umber_knot.desktop.parts import Link, Popup, Share
 from umber_knot.errors import UserError
 from umber_knot.gather.read import extras, read_corpus, read_file
 from umber_knot.lineage.recipe import parse_recipe
@@ -337,6 +337,7 @@ def test_columns_in_the_window(window, qtbot, tmp_path):  # noqa: F811
     assert "join party" in texts and "show first year" in texts
     done(window, qtbot, next(row for row in popup.findChildren(Link) if row.text() == "join party").clicked.emit)
     assert "party" in [c.heading for c in desk.table.rows.columns]
+    assert any("joined to no item: Lost L" in share.text for share in desk.findChildren(Share))
     network = s.related.network
     assert network.item_columns["party"].listed()[s.item(("person", "Dray T"))] == "north"
     way = next(v for v, word, _ in control("what ties them").options if word == "who are alike in a column")

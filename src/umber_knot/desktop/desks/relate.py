@@ -8,6 +8,7 @@ from html import escape
 import numpy as np
 from PyQt6.QtWidgets import QGridLayout, QStackedWidget, QVBoxLayout
 
+from umber_knot.corpus.by_hand import told
 from umber_knot.corpus.model import Floats
 from umber_knot.desktop.changing import add_item, ask, hand_words, link
 from umber_knot.desktop.desks.base import Desk
@@ -495,6 +496,11 @@ class RelateDesk(Desk):
                 self.steps.addWidget(Share(f"+ {after - before:,} {unit}", what, share, c.verdigris))
             else:
                 self.steps.addWidget(Share(f"− {before - after:,} {unit}", what, share, c.ochre))
+        for d, why in f.unapplied:
+            self.steps.addWidget(Share("", f"not applied by hand: {told(d)}: {why}", 0, c.bar))
+        if f.unmatched:
+            these = ", ".join(f.unmatched[:3]) + (" …" if len(f.unmatched) > 3 else "")
+            self.steps.addWidget(Share("", f"{several(len(f.unmatched), 'row')} joined to no item: {these}", 0, c.bar))
         n = len(network)
         parts = f.part
         sizes = np.bincount(parts) if n else np.zeros(0, int)
