@@ -19,6 +19,16 @@ def pytest_addoption(parser):
     parser.addoption("--long", action="store_true", help="wander through the window for ten minutes, not seconds")
 
 
+def pytest_collection_modifyitems(config, items):
+    """The gate looks at half the examples that a property names; ``--long`` at all of them."""
+    if config.getoption("--long"):
+        return
+    for item in items:
+        own = getattr(getattr(item, "obj", None), "_hypothesis_internal_use_settings", None)
+        if own is not None and own.max_examples > 20:
+            item.obj._hypothesis_internal_use_settings = settings(own, max_examples=max(20, own.max_examples // 2))
+
+
 @pytest.fixture(scope="session")
 def results_kept(tmp_path_factory):
     """One folder of derived results for all tests, as on a user's machine: what one has computed the next finds."""
