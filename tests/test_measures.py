@@ -498,3 +498,9 @@ def test_a_weight_can_be_a_distance(tmp_path):
         assert rows[1]["betweenness_weighted"] == want
     recipe = parse_recipe('[measures]\nof_items = ["closeness_weighted"]\nweights = "distance"\n')
     assert parse_recipe(recipe.toml()) == recipe
+
+
+def test_marks_sized_by_what_cannot_be_measured_are_all_least(tmp_path):
+    (tmp_path / "a.ris").write_text("TY  - JOUR\nTI  - Mud\nAU  - Dray, T\nAU  - Marl, J\nPY  - 1990\nER  -\n")
+    (tmp_path / "r.toml").write_text('[gather]\nsources = ["a.ris"]\n[group]\nruns = 0\n[chart]\nsize_by = "h"\n')
+    assert main(["run", str(tmp_path / "r.toml"), "--out", str(tmp_path / "out"), "--quiet"]) == 0

@@ -274,7 +274,8 @@ def _sizes(inputs: Inputs, node: Node, done: Results, progress: Progress) -> Siz
     by = _strand(inputs, node).chart.size_by
     if by in OF_NETWORK:
         return sizes(_network(done, node), by)
-    return sizes(_network(done, node), by, done[Node("measure", node.strand, family(by))].get(by))
+    network, found = _network(done, node), done[Node("measure", node.strand, family(by))]
+    return sizes(network, by, found.get(by, np.full(len(network), np.nan)))  # what it needs may be lacking
 
 
 def _sized_from(inputs: Inputs, node: Node) -> tuple[Node, ...]:

@@ -11,11 +11,11 @@ from umber_knot.corpus.texts import holding
 from umber_knot.desktop.brush import Brush
 from umber_knot.desktop.canvas import Canvas
 from umber_knot.desktop.desks.base import Desk
-from umber_knot.desktop.desks.relate import relate_words
 from umber_knot.desktop.evidence import Evidence
 from umber_knot.desktop.legend import Legend
 from umber_knot.desktop.parts import Link, Panel, Popup, Text
 from umber_knot.desktop.plots import YearBrush
+from umber_knot.desktop.relating import relate_words
 from umber_knot.desktop.selection import Selection
 from umber_knot.desktop.session import Session
 from umber_knot.lineage.nodes import CHARTED
