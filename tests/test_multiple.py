@@ -137,3 +137,10 @@ def test_words_of_the_recipe_round_trip():
         '[relate]\nparallel = "kept"\nloops = "out"\nrelation = "relation"\nrelations = ["kin=0.5"]\nroles = ["editor"]\n'
     )
     assert parse_recipe(recipe.toml()) == recipe and recipe.relate.relation_weights() == {"kin": 0.5}
+
+
+def test_relations_stay_apart_when_ties_lose_their_direction():
+    rows = [("a", "b", 1, "kin"), ("b", "a", 2, "letter"), ("a", "b", 4, "letter")]
+    n = network(rows, True, relation="relation", direction="ignored")
+    assert not n.directed and len(n.relation_code) == n.ties == 3
+    assert sorted((r, w) for _, r, w in listed(n)) == [("kin", 1.0), ("letter", 2.0), ("letter", 4.0)]

@@ -347,11 +347,13 @@ def turned(counted: Counted, sentence: Relate) -> Counted:
         ends = np.minimum(*ends), np.maximum(*ends)
     n = len(counted.things)
     order, key = np.lexsort(ends[::-1]), ends[0].astype(np.int64) * n + ends[1]
-    starts = np.flatnonzero(np.r_[True, np.diff(key[order]) != 0][: len(order)])
+    new = np.r_[True, np.diff(key[order]) != 0][: len(order)]
+    starts = np.flatnonzero(new | sentence.apart)  # ties that stand beside each other go on doing so
     first = late(counted.tie_first)[order]
     return replace(
         counted,
         directed=sentence.directed,
+        relation=counted.relation[order] if len(counted.relation) else counted.relation,
         source=ends[0][order][starts],
         target=ends[1][order][starts],
         count=np.add.reduceat(counted.count[order], starts) if len(starts) else counted.count,
